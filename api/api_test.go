@@ -350,7 +350,7 @@ func TestANestDrawnElsewhereIsTakenIfItVerifies(t *testing.T) {
 	// All plies at one place.
 	moved := make([]dxf.LabelledOutline, len(nest.Placed))
 	for k, p := range nest.Placed {
-		ring := p.Outline.Ring()
+		ring := p.Outline
 		low := ring.Bounds().Min
 		moved[k] = dxf.LabelledOutline{Outline: ring.Move(0.01-low.X, 0.01-low.Y), Layer: fmt.Sprintf("PLY %d", k)}
 	}
@@ -394,7 +394,7 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 				off := math.Inf(1)
 				for _, s := range strokes {
 					for k := 1; s.Tool == cutpath.Knife && k < len(s.Points); k++ {
-						off = min(off, geom.Point{X: corner[0], Y: corner[1]}.To(s.Points[k-1], s.Points[k]))
+						off = min(off, geom.Point{X: corner.X, Y: corner.Y}.To(s.Points[k-1], s.Points[k]))
 					}
 				}
 				assert.Less(t, off, 5e-5)

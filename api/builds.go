@@ -199,6 +199,12 @@ func (r *routes) layup() {
 			return r.shop.Layup(ctx, in.Code, in.Operation)
 		},
 	)
+	r.plies()
+	r.films()
+}
+
+// plies are laid, signed and taken back.
+func (r *routes) plies() {
 	post(
 		r,
 		book.LayPlies,
@@ -266,6 +272,10 @@ func (r *routes) layup() {
 			return r.shop.TakeBack(ctx, by, in.Code, in.Body.Ply, in.Body.Reason)
 		},
 	)
+}
+
+// films and debulks between the plies, and what is referred.
+func (r *routes) films() {
 	post(
 		r,
 		book.LayPlies,

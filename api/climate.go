@@ -63,6 +63,11 @@ func (r *routes) climate() {
 			return c, err
 		},
 	)
+	r.freezers()
+}
+
+// freezers, sensors and their failures are kept and told of.
+func (r *routes) freezers() {
 	post(
 		r,
 		book.KeepFreezers,

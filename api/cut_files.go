@@ -23,6 +23,12 @@ import (
 
 // cutFiles are what a nest is written to: programs, drawings, lists, templates and labels.
 func (r *routes) cutFiles() {
+	r.knifeFiles()
+	r.cutPapers()
+}
+
+// knifeFiles are a nest as a cutting table reads it, and the labels of what it cuts.
+func (r *routes) knifeFiles() {
 	huma.Register(r.api, huma.Operation{
 		OperationID: "nestGCode", Method: http.MethodGet, Path: "/api/nests/{code}/cut.nc",
 		Summary: "The program of pen and knife, words of ISO 6983",
@@ -82,6 +88,10 @@ func (r *routes) cutFiles() {
 			},
 		)
 	}
+}
+
+// cutPapers are a nest for people and their tables.
+func (r *routes) cutPapers() {
 	for _, t := range []struct {
 		name, id, says string
 		tiled          bool
@@ -164,7 +174,7 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 		if p.CutPly != "" {
 			label += " " + p.CutPly
 		}
-		ring := p.Outline.Ring()
+		ring := p.Outline
 		at, height := cutpath.LabelPlace(ring, len([]rune(label)))
 		pieces[i] = dxf.LabelledOutline{Outline: ring, Label: label, At: at, Height: height, Marks: marksOf(p.Marks)}
 	}

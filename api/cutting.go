@@ -14,13 +14,21 @@ import (
 	"juxta/format/dxf"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
-	"juxta/wire"
 )
 
 // pollEvery is how often a page that follows long work hears of it.
 const pollEvery = 400 * time.Millisecond
 
 func (r *routes) cut() {
+	r.cutters()
+	r.nests()
+	r.arrangements()
+	r.table()
+	r.nestEvents()
+}
+
+// cutters are what is to be cut, and the table that cuts.
+func (r *routes) cutters() {
 	type chosen struct {
 		Builds []string `query:"builds" maxItems:"50" doc:"Only these; missing: all that wait"`
 	}
@@ -45,6 +53,10 @@ func (r *routes) cut() {
 			return r.shop.ChangeCutter(ctx, by, in.Body)
 		},
 	)
+}
+
+// nests are searched, stopped and cut.
+func (r *routes) nests() {
 	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
 		return r.shop.Nests(ctx)
 	})
@@ -92,6 +104,10 @@ func (r *routes) cut() {
 			return r.shop.ReportCut(ctx, by, in.Code, in.Body)
 		},
 	)
+}
+
+// arrangements are what is done to a nest by hand.
+func (r *routes) arrangements() {
 	type arrangement struct {
 		ByCode
 		Body cutting.Arrangement
@@ -140,8 +156,8 @@ func (r *routes) cut() {
 	type put struct {
 		ByCode
 		Body struct {
-			Piece  wire.Placement   `json:"piece" doc:"Where it is wanted"`
-			Others []wire.Placement `json:"others,omitempty" doc:"Pieces that were moved before" maxItems:"3000"`
+			Piece  nest.Placement   `json:"piece" doc:"Where it is wanted"`
+			Others []nest.Placement `json:"others,omitempty" doc:"Pieces that were moved before" maxItems:"3000"`
 			Reach  float64          `json:"reach,omitempty" doc:"By how much it is drawn against others, m" minimum:"0" maximum:"0.2"`
 			About  *int             `json:"about,omitempty" doc:"Turn to which it is turned about its middle first, degrees" enum:"0,90,180,270"`
 		}
@@ -156,6 +172,10 @@ func (r *routes) cut() {
 			return r.shop.PutPiece(ctx, in.Code, in.Body.Piece, in.Body.Others, in.Body.Reach, in.Body.About)
 		},
 	)
+}
+
+// table is the knife on a nest.
+func (r *routes) table() {
 	type startCut struct {
 		ByCode
 		Body cutting.StartCut
@@ -197,6 +217,10 @@ func (r *routes) cut() {
 		func(ctx context.Context, in *ByCode) ([]cutting.RuledView, error) {
 			return r.shop.RuledOf(ctx, in.Code)
 		})
+}
+
+// nestEvents tells a nest as it is searched and cut.
+func (r *routes) nestEvents() {
 	sse.Register(
 		r.api,
 		huma.Operation{

@@ -53,6 +53,12 @@ type RevisionFile struct {
 
 // exchange registers the ways in and out of a master.
 func (r *routes) exchange() {
+	r.filesIn()
+	r.filesOut()
+}
+
+// filesIn is what is read from files.
+func (r *routes) filesIn() {
 	post(
 		r,
 		book.WriteMaster,
@@ -97,6 +103,10 @@ func (r *routes) exchange() {
 			return out, nil
 		},
 	)
+}
+
+// filesOut is a revision as files.
+func (r *routes) filesOut() {
 	r.revisionFile(
 		"/api/parts/{code}/master.json",
 		"masterFile",

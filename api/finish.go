@@ -42,6 +42,11 @@ func (r *routes) finish() {
 			return r.shop.Label(ctx, in.Code, in.Body)
 		},
 	)
+	r.finishSteps()
+}
+
+// finishSteps are what is done to an operation.
+func (r *routes) finishSteps() {
 	post(
 		r,
 		book.FinishPart,

@@ -67,6 +67,14 @@ func (r *routes) material() {
 			return r.shop.ChangeMaterial(ctx, by, in.ID, in.Body)
 		},
 	)
+	r.resins()
+	r.batches()
+	r.files()
+	r.usage()
+}
+
+// resins are the resin systems.
+func (r *routes) resins() {
 	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]recipes.ResinView, error) {
 		return r.shop.Resins(ctx)
 	})
@@ -84,6 +92,10 @@ func (r *routes) material() {
 			return r.shop.SaveResin(ctx, by, in.ID, in.Body)
 		},
 	)
+}
+
+// batches are deliveries, their tests and decisions.
+func (r *routes) batches() {
 	type batches struct {
 		All bool `query:"all" doc:"Also those that are decided and used up"`
 	}
@@ -165,6 +177,10 @@ func (r *routes) material() {
 			return r.shop.RetestBatch(ctx, by, in.Code, in.Body)
 		},
 	)
+}
+
+// files are papers that are kept, and the stock list.
+func (r *routes) files() {
 	post(
 		r,
 		book.ReceiveStock,
@@ -217,6 +233,10 @@ func (r *routes) material() {
 			return r.shop.PlanStock(ctx, by, rows, faults)
 		},
 	)
+}
+
+// usage is what life was spent on.
+func (r *routes) usage() {
 	usage := func(ctx context.Context, in *Period) (stock.Usage, error) {
 		if in.To.IsZero() {
 			in.To = r.shop.Now()

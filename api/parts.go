@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"juxta/core/drape"
+	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/pattern"
 	"juxta/core/unit"
@@ -16,7 +17,6 @@ import (
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
-	"juxta/wire"
 )
 
 // importBody carries the two files as text.
@@ -32,6 +32,18 @@ type importBody struct {
 func (r *routes) parts() {
 	r.exchange()
 	r.book()
+	r.drafts()
+	r.questions()
+	r.drapes()
+	r.shapes()
+	r.signatures()
+	r.rules()
+	r.tools()
+	r.parting()
+}
+
+// drafts are parts and what is written of them.
+func (r *routes) drafts() {
 	get(r, "/api/parts", "parts", "Parts", func(ctx context.Context, _ *none) ([]parts.PartLine, error) {
 		return r.shop.Parts(ctx)
 	})
@@ -90,6 +102,10 @@ func (r *routes) parts() {
 			return r.shop.Difference(ctx, in.Code, in.From, in.To)
 		},
 	)
+}
+
+// questions are what is asked of a master as it stands on the page; nothing is stored.
+func (r *routes) questions() {
 	// It is a question, though it is sent: a document does not fit into an address.
 	post(
 		r,
@@ -141,6 +157,10 @@ func (r *routes) parts() {
 			return r.shop.Draped(ctx, in.Code, in.Body)
 		},
 	)
+}
+
+// drapes are the searches over draped plies, and the surfaces that they lie on.
+func (r *routes) drapes() {
 	post(
 		r,
 		book.WriteMaster,
@@ -181,6 +201,10 @@ func (r *routes) parts() {
 			return surfaceKinds(), nil
 		},
 	)
+}
+
+// shapes are the cure that a master comes to, and what outlines and stacks are written in.
+func (r *routes) shapes() {
 	post(
 		r,
 		book.AskMaster,
@@ -206,6 +230,10 @@ func (r *routes) parts() {
 	get(r, "/api/stack", "readCode", "Plies of a stacking code", func(_ context.Context, in *code) (stackRead, error) {
 		return readStack(in.Code), nil
 	})
+}
+
+// signatures are what signs a revision, lets findings stand, and makes variants.
+func (r *routes) signatures() {
 	post(
 		r,
 		book.CheckMaster,
@@ -256,6 +284,10 @@ func (r *routes) parts() {
 			return r.shop.MakeVariants(ctx, by, in.Code)
 		},
 	)
+}
+
+// rules are the laminate rules and the habits of the shop.
+func (r *routes) rules() {
 	get(
 		r,
 		"/api/rules",
@@ -294,6 +326,10 @@ func (r *routes) parts() {
 			return r.shop.ChangeHabits(ctx, by, in.Body)
 		},
 	)
+}
+
+// tools are what parts are made on.
+func (r *routes) tools() {
 	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]parts.ToolView, error) {
 		return r.shop.Tools(ctx)
 	})
@@ -317,6 +353,10 @@ func (r *routes) parts() {
 			return r.shop.LogToolWork(ctx, by, in.ID, in.Body)
 		},
 	)
+}
+
+// parting is what ends a revision or puts a part away.
+func (r *routes) parting() {
 	post(
 		r,
 		book.WriteMaster,
@@ -461,7 +501,7 @@ func readPart(in importBody) (parts.Import, error) {
 			Details: faults,
 		}
 	}
-	out := parts.Import{Number: in.Number, Name: in.Name, Outlines: map[string]wire.Outline{}}
+	out := parts.Import{Number: in.Number, Name: in.Name, Outlines: map[string]geom.Ring{}}
 	for _, row := range rows {
 		out.Plies = append(
 			out.Plies,
@@ -477,7 +517,7 @@ func readPart(in importBody) (parts.Import, error) {
 		)
 	}
 	for _, o := range drawing.Outlines {
-		out.Outlines[o.Name] = wire.FromRing(o.Ring)
+		out.Outlines[o.Name] = o.Ring
 	}
 	return out, nil
 }

@@ -16,6 +16,13 @@ type ownPIN struct {
 }
 
 func (r *routes) people() {
+	r.tablets()
+	r.keepPeople()
+	r.ownAccount()
+}
+
+// tablets are the shop's own devices.
+func (r *routes) tablets() {
 	get(
 		r,
 		"/api/tablets",
@@ -44,6 +51,10 @@ func (r *routes) people() {
 			return r.shop.PeopleFiles(ctx)
 		},
 	)
+}
+
+// keepPeople is who works here, and what they may.
+func (r *routes) keepPeople() {
 	get(r, "/api/matrix", "matrix", "Who may do what", func(context.Context, *none) ([]book.Permit, error) {
 		return book.Matrix, nil
 	})
@@ -114,6 +125,10 @@ func (r *routes) people() {
 			return nil, nil
 		},
 	)
+}
+
+// ownAccount is what people change of themselves, and what ends their sessions.
+func (r *routes) ownAccount() {
 	post(
 		r,
 		book.OwnAccount,

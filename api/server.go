@@ -17,6 +17,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"juxta/calc"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/web"
@@ -126,6 +127,7 @@ func config() huma.Config {
 	c := huma.DefaultConfig("Juxta", contractVersion)
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", ""
 	c.CreateHooks = nil // no $schema links in answers
+	calc.Shapes(c.Components.Schemas)
 	return c
 }
 

@@ -6,13 +6,13 @@ import (
 	"strconv"
 	"strings"
 
+	"juxta/core/nest"
 	"juxta/format/pdf"
 	"juxta/paper"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 func (r *routes) freezer() {
@@ -25,6 +25,14 @@ func (r *routes) freezer() {
 			return r.shop.Rooms(ctx)
 		},
 	)
+	r.rollLists()
+	r.rollMoves()
+	r.rollChoice()
+	r.stockLabels()
+}
+
+// rollLists are rolls as they are found.
+func (r *routes) rollLists() {
 	type rolls struct {
 		Find   string `query:"find" maxLength:"80" doc:"In id, lot, material or place"`
 		Family int64  `query:"family" doc:"Of a material"`
@@ -56,6 +64,10 @@ func (r *routes) freezer() {
 			return r.shop.Roll(ctx, in.Code)
 		},
 	)
+}
+
+// rollMoves are what is done to a roll.
+func (r *routes) rollMoves() {
 	post(
 		r,
 		book.HandleMaterial,
@@ -97,7 +109,7 @@ func (r *routes) freezer() {
 		},
 	)
 	type flaws struct {
-		Flaws []wire.Flaw `json:"flaws" maxItems:"200"`
+		Flaws []nest.Flaw `json:"flaws" maxItems:"200"`
 	}
 	post(
 		r,
@@ -149,6 +161,10 @@ func (r *routes) freezer() {
 			return r.shop.Correct(ctx, by, in.Code, in.Body)
 		},
 	)
+}
+
+// rollChoice is which roll a build takes.
+func (r *routes) rollChoice() {
 	type which struct {
 		ByCode
 		Plies string `query:"plies" maxLength:"400" doc:"Ply numbers with commas; missing: all that is not cut"`
@@ -182,6 +198,10 @@ func (r *routes) freezer() {
 			return r.shop.Scarcity(ctx)
 		},
 	)
+}
+
+// stockLabels are what is stuck to rolls.
+func (r *routes) stockLabels() {
 	r.download(
 		"/api/rolls/{code}/label.pdf",
 		"rollLabel",

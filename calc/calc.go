@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"juxta/core/geom"
 	"reflect"
 	"slices"
 	"strings"
@@ -82,6 +83,7 @@ func SchemaOf(t reflect.Type) []byte {
 // schemaOf is the schema of a Go type, which a file may name.
 func schemaOf(t reflect.Type) (huma.Registry, *huma.Schema) {
 	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
+	Shapes(registry)
 	schema := huma.SchemaFromType(registry, t)
 	schema.Properties["$schema"] = &huma.Schema{Type: huma.TypeString, Format: "uri"}
 	schema.PrecomputeMessages()
@@ -117,4 +119,9 @@ func indented(v any) []byte {
 		panic("calc: a result that is no JSON: " + err.Error()) // our own types only
 	}
 	return append(raw, '\n')
+}
+
+// Shapes tells a registry of schemas how the values travel that write their JSON themselves.
+func Shapes(r huma.Registry) {
+	r.RegisterTypeAlias(reflect.TypeFor[geom.Ring](), reflect.TypeFor[[][2]float64]())
 }

@@ -214,6 +214,6 @@ func TestTheLengthOfTheTableIsReadByItsOldName(t *testing.T) {
 	for _, key := range []string{"tableLength", "bite"} {
 		var in NestIn
 		require.NoError(t, json.Unmarshal([]byte(`{"sheets":[{"width":1,"length":5,"`+key+`":1.5}]}`), &in))
-		assert.Equal(t, 1.5, in.Problem().Sheets[0].TableLength, key)
+		assert.Equal(t, 1.5, in.Problem.Sheets[0].TableLength, key)
 	}
 }

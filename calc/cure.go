@@ -8,7 +8,6 @@ import (
 	"juxta/core/cure/forecast"
 	"juxta/core/cure/heat"
 	"juxta/core/master"
-	"juxta/wire"
 )
 
 // CureLayer is a layer of a stack. Properties are those at 20 °C and change in a straight line with the temperature.
@@ -32,84 +31,22 @@ type CureSection struct {
 	Below  string      `json:"below,omitempty" enum:",platen,shut" doc:"How heat comes to it; empty: from the air"`
 	Above  string      `json:"above,omitempty" enum:",platen,shut"`
 	Area   float64     `json:"area,omitempty" doc:"Of all of it in the load, m²" minimum:"0"`
-	Resin  *wire.Resin `json:"resin,omitempty" doc:"Of this section; missing: the resin of all"`
+	Resin  *cure.Resin `json:"resin,omitempty" doc:"Of this section; missing: the resin of all"`
 	Part   string      `json:"part,omitempty" doc:"Of a load that it belongs to; sections that name none are of one part" maxLength:"80"`
 	Count  int         `json:"count,omitempty" doc:"Of alike parts in the load; 0: one" minimum:"0" maximum:"1000"`
 }
 
-// Equipment is what a cure is done in.
-type Equipment struct {
-	Name       string  `json:"name" minLength:"1" maxLength:"60"`
-	Kind       string  `json:"kind" enum:"oven,autoclave,press"`
-	Film       float64 `json:"film" doc:"Heat transfer of its air at no pressure, W/(m² K)" minimum:"0" maximum:"1000"`
-	Contact    float64 `json:"contact,omitempty" doc:"Heat transfer of its platens, W/(m² K)" minimum:"0" maximum:"20000"`
-	ByPressure bool    `json:"byPressure,omitempty" doc:"The air's grows with the pressure"`
-	Lag        float64 `json:"lag,omitempty" doc:"By which it is behind its set point, s" minimum:"0" maximum:"86400"`
-	HeatUp     float64 `json:"heatUp,omitempty" doc:"Steepest that it heats, K/s; 0: not said" minimum:"0"`
-	CoolDown   float64 `json:"coolDown,omitempty" doc:"And cools, K/s" minimum:"0"`
-	Power      float64 `json:"power,omitempty" doc:"W; 0: not said" minimum:"0"`
-	Capacity   float64 `json:"capacity,omitempty" doc:"Of its air and walls, J/K" minimum:"0"`
-	Hottest    float64 `json:"hottest,omitempty" doc:"K; 0: not said" minimum:"0"`
-	Pressure   float64 `json:"pressure,omitempty" doc:"Most that it gives, Pa" minimum:"0"`
-	Vacuum     float64 `json:"vacuum,omitempty" doc:"Deepest that it draws, Pa; 0: all of the air" minimum:"0"`
-	PressureUp float64 `json:"pressureUp,omitempty" doc:"How fast pressure is put on, Pa/s; 0: 333" minimum:"0"`
-	Lead       float64 `json:"lead,omitempty" doc:"By how much the air may lead a part that is controlled by its sensor, K; 0: 15" minimum:"0"`
-	Force      float64 `json:"force,omitempty" doc:"With which it closes a mould, N" minimum:"0" maximum:"1000000000"`
-	Bolts      int     `json:"bolts,omitempty" doc:"That hold a mould shut besides" minimum:"0" maximum:"1000"`
-	Bolt       float64 `json:"bolt,omitempty" doc:"What one of them may bear, N" minimum:"0"`
-	Sensors    int     `json:"sensors,omitempty" doc:"Part sensors that it reads" minimum:"0" maximum:"200"`
-	Ports      int     `json:"ports,omitempty" doc:"Vacuum ports" minimum:"0" maximum:"200"`
-}
-
-// CureLimits are what a cure is held against; what is 0 is not asked for.
-type CureLimits struct {
-	MaxPart      float64 `json:"maxPart,omitempty" doc:"Hottest that the part may get, K" minimum:"0"`
-	MaxOvershoot float64 `json:"maxOvershoot,omitempty" doc:"Above the highest set point so far, K" minimum:"0"`
-	MaxSpread    float64 `json:"maxSpread,omitempty" doc:"Between hottest and coldest place of a section, K" minimum:"0"`
-	MaxRamp      float64 `json:"maxRamp,omitempty" doc:"Steepest heating of the part, K/s over 5 min" minimum:"0"`
-	MinCure      float64 `json:"minCure,omitempty" doc:"Degree of cure at the end, everywhere" minimum:"0" maximum:"1"`
-	MinGlass     float64 `json:"minGlass,omitempty" doc:"Glass transition at the end, everywhere, K" minimum:"0"`
-	MaxPressure  float64 `json:"maxPressure,omitempty" doc:"That a core bears, Pa" minimum:"0"`
-	Thin         float64 `json:"thin,omitempty" doc:"Viscosity at or below which pressure is to be on, Pa s" minimum:"0"`
-	Humidity     float64 `json:"humidity,omitempty" doc:"Of the room that it was laid in, 0 to 1" minimum:"0" maximum:"1"`
-	OpenBelow    float64 `json:"openBelow,omitempty" doc:"Part temperature for opening, K" minimum:"0"`
-	Free         bool    `json:"free,omitempty" doc:"It stands free: its glass transition must stay ahead of it"`
-	EdgePressure float64 `json:"edgePressure,omitempty" doc:"That a core bears near edges without pads, Pa" minimum:"0"`
-	Bladder      float64 `json:"bladder,omitempty" doc:"Area over which a bladder presses its mould open, m²" minimum:"0" maximum:"100"`
-	PartGrows    float64 `json:"partGrows,omitempty" doc:"Expansion of the part along its length, 1/K" minimum:"-0.001" maximum:"0.001"`
-	ToolGrows    float64 `json:"toolGrows,omitempty" doc:"And of its tool, 1/K" minimum:"-0.001" maximum:"0.001"`
-	Length       float64 `json:"length,omitempty" doc:"Over which they differ, m" minimum:"0" maximum:"100"`
-	MaxApart     float64 `json:"maxApart,omitempty" doc:"By which tool and part may differ in length once cool, m" minimum:"0" maximum:"1"`
-}
-
-// Mishap is something that goes wrong during a cure.
-type Mishap struct {
-	Kind string  `json:"kind" enum:"door open,heater lost,power cut,sensor off,vacuum lost,neighbour"`
-	At   float64 `json:"at" doc:"s from the start" minimum:"0"`
-	For  float64 `json:"for" doc:"s; a neighbour is there all the time" minimum:"0"`
-	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost, or how many times as thick a neighbour is" minimum:"0" maximum:"5"`
-}
-
 // CureIn is a cure to be simulated.
 type CureIn struct {
-	Recipe     master.Recipe `json:"recipe"`
-	Equipment  Equipment     `json:"equipment"`
-	Resin      wire.Resin    `json:"resin"`
-	Sections   []CureSection `json:"sections" minItems:"1" maxItems:"12"`
-	Limits     CureLimits    `json:"limits"`
-	Mishaps    []Mishap      `json:"mishaps,omitempty" maxItems:"6"`
-	Atmosphere float64       `json:"atmosphere,omitempty" doc:"Of the place, Pa; 0: 101,325" minimum:"0"`
-	Room       float64       `json:"room,omitempty" doc:"K; 0: 293.15" minimum:"0"`
-	Every      float64       `json:"every,omitempty" doc:"Time between points, s; 0: some 300 points" minimum:"0"`
-}
-
-// Core is the equipment as the core's value.
-func (e Equipment) Core() forecast.Equipment {
-	return forecast.Equipment{
-		Name: e.Name, Film: e.Film, Contact: e.Contact, ByPressure: e.ByPressure, Lag: e.Lag, HeatUp: e.HeatUp, CoolDown: e.CoolDown,
-		Power: e.Power, Capacity: e.Capacity, Hottest: e.Hottest, Pressure: e.Pressure, Vacuum: e.Vacuum, PressureUp: e.PressureUp,
-		Lead: e.Lead, Sensors: e.Sensors, Ports: e.Ports, Force: e.Force, Bolts: e.Bolts, Bolt: e.Bolt,
-	}
+	Recipe     master.Recipe          `json:"recipe"`
+	Equipment  forecast.Equipment     `json:"equipment"`
+	Resin      cure.Resin             `json:"resin"`
+	Sections   []CureSection          `json:"sections" minItems:"1" maxItems:"12"`
+	Limits     forecast.CureLimits    `json:"limits"`
+	Mishaps    []forecast.Disturbance `json:"mishaps,omitempty" maxItems:"6"`
+	Atmosphere float64                `json:"atmosphere,omitempty" doc:"Of the place, Pa; 0: 101,325" minimum:"0"`
+	Room       float64                `json:"room,omitempty" doc:"K; 0: 293.15" minimum:"0"`
+	Every      float64                `json:"every,omitempty" doc:"Time between points, s; 0: some 300 points" minimum:"0"`
 }
 
 func (l CureLayer) core(r cure.Resin) heat.Layer {
@@ -126,13 +63,13 @@ func (l CureLayer) core(r cure.Resin) heat.Layer {
 // Job is the cure as the core's value.
 func (in CureIn) Job() forecast.Job {
 	j := forecast.Job{
-		Recipe: in.Recipe.Core(), Equipment: in.Equipment.Core(), Limits: forecast.Limits(in.Limits), Every: in.Every,
+		Recipe: in.Recipe.Core(), Equipment: in.Equipment, Limits: in.Limits, Every: in.Every,
 	}
 	j.Equipment.Atmosphere, j.Equipment.Temperature = in.Atmosphere, in.Room
 	for _, s := range in.Sections {
-		r := in.Resin.Core()
+		r := in.Resin
 		if s.Resin != nil {
-			r = s.Resin.Core()
+			r = *s.Resin
 		}
 		one := forecast.Section{
 			Name: s.Name, Below: forecast.Side(s.Below), Above: forecast.Side(s.Above), Resin: r, Area: s.Area,
@@ -144,7 +81,7 @@ func (in CureIn) Job() forecast.Job {
 		j.Sections = append(j.Sections, one)
 	}
 	for _, m := range in.Mishaps {
-		j.Mishaps = append(j.Mishaps, forecast.Disturbance(m))
+		j.Mishaps = append(j.Mishaps, m)
 	}
 	return j
 }
@@ -178,14 +115,6 @@ type ForecastPoint struct {
 	Parts    []CurePart `json:"parts" doc:"A section each"`
 }
 
-// CureEvent is something that happens at a time.
-type CureEvent struct {
-	T       float64 `json:"t" doc:"s"`
-	Kind    string  `json:"kind"`
-	Section int     `json:"section" doc:"From 0; -1: all"`
-	Value   float64 `json:"value" doc:"Its temperature in K, pressure in Pa, viscosity in Pa s or segment"`
-}
-
 // CureHeld is one limit and what was found.
 type CureHeld struct {
 	What    string  `json:"what"`
@@ -196,21 +125,6 @@ type CureHeld struct {
 	Met     bool    `json:"met"`
 	Section int     `json:"section"`
 	T       float64 `json:"t"`
-}
-
-// CureFinding is something to be looked at.
-type CureFinding struct {
-	Rule    string  `json:"rule"`
-	Section int     `json:"section"`
-	T       float64 `json:"t"`
-	Message string  `json:"message"`
-	Advice  string  `json:"advice"`
-}
-
-// UnmarshalJSON reads findings that were kept before their sentence was called a message, too.
-func (f *CureFinding) UnmarshalJSON(raw []byte) error {
-	type plain CureFinding
-	return wire.WithOldMessage(raw, (*plain)(f), &f.Message)
 }
 
 // CureOutcome is what a section has felt.
@@ -233,16 +147,16 @@ type CureOutcome struct {
 
 // CureOut is what a cure comes to.
 type CureOut struct {
-	Points   []ForecastPoint `json:"points"`
-	Events   []CureEvent     `json:"events"`
-	Sections []CureOutcome   `json:"sections"`
-	Findings []CureFinding   `json:"findings"`
-	Held     []CureHeld      `json:"held"`
-	Met      bool            `json:"met" doc:"Every limit that was entered is met"`
-	From     *float64        `json:"from,omitempty" doc:"Pressure may go on from, s"`
-	To       *float64        `json:"to,omitempty" doc:"And to"`
-	Duration float64         `json:"duration" doc:"s"`
-	Energy   float64         `json:"energy" doc:"Put into equipment and parts, J"`
+	Points   []ForecastPoint        `json:"points"`
+	Events   []forecast.CureEvent   `json:"events"`
+	Sections []CureOutcome          `json:"sections"`
+	Findings []forecast.CureFinding `json:"findings"`
+	Held     []CureHeld             `json:"held"`
+	Met      bool                   `json:"met" doc:"Every limit that was entered is met"`
+	From     *float64               `json:"from,omitempty" doc:"Pressure may go on from, s"`
+	To       *float64               `json:"to,omitempty" doc:"And to"`
+	Duration float64                `json:"duration" doc:"s"`
+	Energy   float64                `json:"energy" doc:"Put into equipment and parts, J"`
 }
 
 // known is a figure, or nothing where it is none.
@@ -253,10 +167,10 @@ func known(v float64) *float64 {
 	return &v
 }
 
-// FromForecast is the wire form of a forecast, with at most so many rows of temperatures through the thickness.
+// FromForecast is the JSON form of a forecast, with at most so many rows of temperatures through the thickness.
 func FromForecast(f forecast.Forecast, rows int) CureOut {
 	out := CureOut{
-		Points: make([]ForecastPoint, len(f.Points)), Events: []CureEvent{}, Findings: []CureFinding{}, Held: []CureHeld{}, Met: f.Met(),
+		Points: make([]ForecastPoint, len(f.Points)), Events: []forecast.CureEvent{}, Findings: []forecast.CureFinding{}, Held: []CureHeld{}, Met: f.Met(),
 		From: known(f.Window.From), To: known(f.Window.To), Duration: f.Duration, Energy: f.Energy,
 	}
 	for i, p := range f.Points {
@@ -273,10 +187,10 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 		out.Points[i] = one
 	}
 	for _, e := range f.Events {
-		out.Events = append(out.Events, CureEvent(e))
+		out.Events = append(out.Events, e)
 	}
 	for _, x := range f.Findings {
-		out.Findings = append(out.Findings, CureFinding{x.Rule, x.Section, x.T, x.Message, x.Advice})
+		out.Findings = append(out.Findings, x)
 	}
 	for _, h := range f.Checks {
 		if !math.IsNaN(h.Found) {
@@ -306,18 +220,18 @@ func ExampleCure() CureIn {
 			{Target: 450.15, Rate: 0.0167, Hold: 7200, WaitPart: 445.15, Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
 			{Target: 323.15, Rate: 0.033, WaitCool: 333.15, Pressure: 620e3},
 		}},
-		Equipment: Equipment{
+		Equipment: forecast.Equipment{
 			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 0.067, CoolDown: 0.067, Hottest: 503.15,
 			Pressure: 800e3, Sensors: 12, Ports: 6,
 		},
-		Resin: wire.Resin{
-			Kinetics: wire.Kinetics{
-				Terms:     []wire.Term{{A: 1.2e5, E: 66e3, M: 0.8, N: 2.2}},
-				Diffusion: &wire.Diffusion{C: 30, Alpha0: -1.5, AlphaT: 5.5e-3},
+		Resin: cure.Resin{
+			Kinetics: cure.Kinetics{
+				Terms:     []cure.Term{{A: 1.2e5, E: 66e3, M: 0.8, N: 2.2}},
+				Diffusion: cure.Diffusion{C: 30, Alpha0: -1.5, AlphaT: 5.5e-3},
 			},
-			Viscosity: &wire.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}, Alpha0: 0.02,
-			ResinFacts: wire.ResinFacts{
-				Glass: &wire.Glass{Raw: 268, Cured: 483, Lambda: 0.78}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473,
+			Viscosity: &cure.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}, Alpha0: 0.02,
+			ResinFacts: cure.ResinFacts{
+				Glass: &cure.Glass{Raw: 268, Cured: 483, Lambda: 0.78}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473,
 			},
 		},
 		Sections: []CureSection{{Name: "segment", Layers: []CureLayer{
@@ -325,7 +239,7 @@ func ExampleCure() CureIn {
 			{Name: "72 plies", Thickness: 0.0144, Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.34},
 			{Name: "breather and bag", Thickness: 0.004, Density: 200, Specific: 1300, Conductivity: 0.07},
 		}}},
-		Limits: CureLimits{MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: 453.15, Thin: 50, Humidity: 0.5, OpenBelow: 338.15},
+		Limits: forecast.CureLimits{MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: 453.15, Thin: 50, Humidity: 0.5, OpenBelow: 338.15},
 	}
 }
 

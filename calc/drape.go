@@ -9,13 +9,12 @@ import (
 	"juxta/core/drape"
 	"juxta/core/geom"
 	"juxta/core/unit"
-	"juxta/wire"
 )
 
 // DrapeIn is a ply that is laid over a surface: lengths in m, angles in degrees.
 type DrapeIn struct {
 	Surface  DrapeSurface `json:"surface"`
-	Outline  wire.Outline `json:"outline,omitempty" doc:"Of the ply in plan, projected onto the surface; missing: the whole surface"`
+	Outline  geom.Ring    `json:"outline,omitempty" doc:"Of the ply in plan, projected onto the surface; missing: the whole surface"`
 	Start    *[3]float64  `json:"start,omitempty" doc:"Where it is laid on first; missing: the middle of the ply"`
 	WarpDeg  float64      `json:"warpDeg" doc:"Of the warp at the start, from x laid into the surface" minimum:"-360" maximum:"360"`
 	Cell     float64      `json:"cell,omitempty" doc:"Side of a cell of the net; 0: a hundredth of the surface" minimum:"0"`
@@ -49,10 +48,10 @@ type DrapeSurface struct {
 
 // DrapeOut is how it lies.
 type DrapeOut struct {
-	wire.DrapedSummary
-	Pieces   []wire.Draped `json:"pieces" doc:"One, or as it is cut or laid of strips"`
-	Proposed []DrapeCut    `json:"proposed,omitempty" doc:"Cuts that it was laid with as well"`
-	Tried    int           `json:"tried,omitempty" doc:"Starts that were tried"`
+	DrapedSummary
+	Pieces   []Draped   `json:"pieces" doc:"One, or as it is cut or laid of strips"`
+	Proposed []DrapeCut `json:"proposed,omitempty" doc:"Cuts that it was laid with as well"`
+	Tried    int        `json:"tried,omitempty" doc:"Starts that were tried"`
 }
 
 var drapeCalc = define("drape", "shear, true fibre angles and flat outline of a ply over a curved surface", DrapeIn{
@@ -111,7 +110,7 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 		o.Cell = m.Size() / 100
 	}
 	o.Steer = in.Steer
-	p := drape.Ply{Outline: in.Outline.Ring(), Warp: unit.Rad(in.WarpDeg), Strip: in.Strip}
+	p := drape.Ply{Outline: in.Outline, Warp: unit.Rad(in.WarpDeg), Strip: in.Strip}
 	if in.Start != nil {
 		p.At = &drape.Vec{X: in.Start[0], Y: in.Start[1], Z: in.Start[2]}
 	}
@@ -129,7 +128,7 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	} else if _, err := m.Whole(o.Cell / 2); err != nil {
 		return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
 	}
-	out := DrapeOut{Pieces: []wire.Draped{}}
+	out := DrapeOut{Pieces: []Draped{}}
 	if in.Starts > 0 {
 		warps := []float64{p.Warp}
 		if len(in.WarpsDeg) > 0 {
@@ -164,12 +163,12 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	if err != nil {
 		return out, drapeError(err)
 	}
-	out.DrapedSummary = wire.FromDrapedPieces(all, p.Warp, o)
+	out.DrapedSummary = FromDrapedPieces(all, p.Warp, o)
 	if math.IsNaN(out.Area) {
 		return out, fmt.Errorf("the flat has no area")
 	}
 	for _, d := range all {
-		out.Pieces = append(out.Pieces, wire.FromDraped(d, in.Net))
+		out.Pieces = append(out.Pieces, FromDraped(d, in.Net))
 	}
 	for k, s := range out.Messages {
 		out.Messages[k] = unit.Said(s)

@@ -6,7 +6,6 @@ import (
 
 	"juxta/core/laminate"
 	"juxta/core/unit"
-	"juxta/wire"
 )
 
 // LaminatePly is one ply of a stack; ply 1 lies on the tool.
@@ -18,33 +17,33 @@ type LaminatePly struct {
 
 // LaminateIn is a stack to work out.
 type LaminateIn struct {
-	Materials map[string]wire.Lamina `json:"materials"`
-	Plies     []LaminatePly          `json:"plies" minItems:"1"`
-	DeltaT    float64                `json:"deltaT,omitempty" doc:"Temperature change after cure, K; negative for cooling"`
-	Span      float64                `json:"span,omitempty" doc:"Length over which the bow is told, m; 0 means 1 m"`
+	Materials map[string]laminate.Lamina `json:"materials"`
+	Plies     []LaminatePly              `json:"plies" minItems:"1"`
+	DeltaT    float64                    `json:"deltaT,omitempty" doc:"Temperature change after cure, K; negative for cooling"`
+	Span      float64                    `json:"span,omitempty" doc:"Length over which the bow is told, m; 0 means 1 m"`
 }
 
 // LaminateOut is what the stack is.
 type LaminateOut struct {
-	Thickness float64        `json:"thickness"`
-	ArealMass float64        `json:"arealMass"`
-	A         [3][3]float64  `json:"a"`
-	B         [3][3]float64  `json:"b"`
-	D         [3][3]float64  `json:"d"`
-	Ex        float64        `json:"ex"`
-	Ey        float64        `json:"ey"`
-	Gxy       float64        `json:"gxy"`
-	Nuxy      float64        `json:"nuxy"`
-	Efx       float64        `json:"efx" doc:"In bending"`
-	Efy       float64        `json:"efy"`
-	AlphaX    float64        `json:"alphaX" doc:"Expansion, 1/K"`
-	AlphaY    float64        `json:"alphaY"`
-	Sandwich  *Sandwich      `json:"sandwich,omitempty"`
-	Shares    []wire.Share   `json:"shares"`
-	Curvature [3]float64     `json:"curvature"`
-	Bow       float64        `json:"bow" doc:"Worst bow over the span, m"`
-	BowAlong  float64        `json:"bowAlongDeg"`
-	Findings  []wire.Finding `json:"findings"`
+	Thickness float64            `json:"thickness"`
+	ArealMass float64            `json:"arealMass"`
+	A         [3][3]float64      `json:"a"`
+	B         [3][3]float64      `json:"b"`
+	D         [3][3]float64      `json:"d"`
+	Ex        float64            `json:"ex"`
+	Ey        float64            `json:"ey"`
+	Gxy       float64            `json:"gxy"`
+	Nuxy      float64            `json:"nuxy"`
+	Efx       float64            `json:"efx" doc:"In bending"`
+	Efy       float64            `json:"efy"`
+	AlphaX    float64            `json:"alphaX" doc:"Expansion, 1/K"`
+	AlphaY    float64            `json:"alphaY"`
+	Sandwich  *Sandwich          `json:"sandwich,omitempty"`
+	Shares    []laminate.Share   `json:"shares"`
+	Curvature [3]float64         `json:"curvature"`
+	Bow       float64            `json:"bow" doc:"Worst bow over the span, m"`
+	BowAlong  float64            `json:"bowAlongDeg"`
+	Findings  []laminate.Finding `json:"findings"`
 }
 
 // Sandwich is the shear of a stack with one core.
@@ -57,7 +56,7 @@ type Sandwich struct {
 }
 
 var laminateCalc = define("laminate", "thickness, mass, stiffness, warp and rules of a stack", LaminateIn{
-	Materials: map[string]wire.Lamina{
+	Materials: map[string]laminate.Lamina{
 		"ud": {
 			E1:        125e9,
 			E2:        8.5e9,
@@ -89,14 +88,14 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 				fmt.Sprintf("%q is not among the materials", p.Material),
 			}
 		}
-		if err := l.Core().Check(); err != nil {
+		if err := l.Check(); err != nil {
 			return LaminateOut{}, &InputError{"materials." + p.Material, err.Error()}
 		}
 		stack[i] = laminate.Ply{
 			Name:     fmt.Sprint(i + 1),
 			Material: p.Material,
-			Lamina:   l.Core(),
-			Angle:    wire.Degrees(p.AngleDeg),
+			Lamina:   l,
+			Angle:    unit.Fibre(p.AngleDeg),
 			FaceUp:   p.FaceUp,
 		}
 	}
@@ -109,7 +108,7 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 		return LaminateOut{}, err
 	}
 	out := FromWorked(w)
-	out.Findings = wire.FromFindings(laminate.Inspect(stack, laminate.DefaultRules()))
+	out.Findings = laminate.Inspect(stack, laminate.DefaultRules())
 	return out, nil
 }
 
@@ -120,8 +119,8 @@ func FromWorked(w laminate.Analysis) LaminateOut {
 	out := LaminateOut{
 		Thickness: st.Thickness, ArealMass: w.ArealMass, A: st.A, B: st.B, D: st.D,
 		Ex: k.Ex, Ey: k.Ey, Gxy: k.Gxy, Nuxy: k.Nuxy, Efx: k.Efx, Efy: k.Efy, AlphaX: k.Alphax, AlphaY: k.Alphay,
-		Shares: wire.FromShares(w.Shares), Curvature: w.Warp.Curvature, Bow: w.Warp.Bow, BowAlong: unit.Deg(w.Warp.Along),
-		Findings: []wire.Finding{},
+		Shares: w.Shares, Curvature: w.Warp.Curvature, Bow: w.Warp.Bow, BowAlong: unit.Deg(w.Warp.Along),
+		Findings: []laminate.Finding{},
 	}
 	if s := w.Sandwich; s != nil {
 		out.Sandwich = &Sandwich{s.Core, s.Apart, s.Shearx, s.Sheary, s.Deflects}

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"juxta/core/material"
-	"juxta/wire"
 )
 
 // OutTimeEvent is one line of a ledger.
@@ -43,9 +42,9 @@ type OutTimeIn struct {
 
 // OutTimeOut is the fuse and the length left.
 type OutTimeOut struct {
-	OutTime wire.OutTimeStatus `json:"outTime"`
-	Length  float64            `json:"length" doc:"Left on the roll, m"`
-	Refusal string             `json:"refusal,omitempty" doc:"Why it must not be used now"`
+	OutTime OutTimeStatus `json:"outTime"`
+	Length  float64       `json:"length" doc:"Left on the roll, m"`
+	Refusal string        `json:"refusal,omitempty" doc:"Why it must not be used now"`
 }
 
 var outTimeCalc = define("outtime", "the clock of ageing material from its ledger", OutTimeIn{
@@ -102,7 +101,7 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 		limits.ShelfEnd = *in.ShelfEnd
 	}
 	fuse := material.NewOutTimeStatus(clock, limits, seconds(in.Planned), in.Now)
-	out := OutTimeOut{OutTime: wire.FromOutTime(fuse), Length: clock.Length}
+	out := OutTimeOut{OutTime: FromOutTime(fuse), Length: clock.Length}
 	if err := fuse.Refusal(in.Now); err != nil {
 		out.Refusal = err.Error()
 	}

@@ -6,9 +6,9 @@ import (
 	"slices"
 	"strings"
 
+	"juxta/core/laminate"
 	"juxta/core/rolled"
 	"juxta/core/unit"
-	"juxta/wire"
 )
 
 // TubeIn is what is rolled on a mandrel: lengths in m, angles in degrees.
@@ -41,7 +41,7 @@ type TubeSize struct {
 
 // TubeMaterial is a material that is rolled.
 type TubeMaterial struct {
-	wire.Lamina
+	laminate.Lamina
 	Bulk      float64     `json:"bulk,omitempty" doc:"Thickness as laid over that as cured" minimum:"0" maximum:"10"`
 	Tolerance float64     `json:"tolerance,omitempty" doc:"Of its thickness, a share" minimum:"0" maximum:"0.5"`
 	Sleeve    *TubeSleeve `json:"sleeve,omitempty"`
@@ -96,7 +96,7 @@ type TubePull struct {
 var tubeCalc = define("tube", "flat outlines, size, stiffness and seams of what is rolled on a mandrel", TubeIn{
 	Section: "hexagon", First: TubeSize{Width: 0.06, Radius: 0.006}, Last: &TubeSize{Width: 0.04, Radius: 0.004},
 	Length: 1.2, Trim: 0.02, StepDeg: 60, Outside: 0.0622, Tolerance: 0.0002,
-	Materials: map[string]TubeMaterial{"ud": {Lamina: wire.Lamina{
+	Materials: map[string]TubeMaterial{"ud": {Lamina: laminate.Lamina{
 		E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6, Thickness: 140e-6, ArealMass: 0.23,
 	}, Bulk: 1.1, Tolerance: 0.04}},
 	Sheets: []TubeSheet{
@@ -111,7 +111,7 @@ var tubeCalc = define("tube", "flat outlines, size, stiffness and seams of what 
 }, Tube)
 
 // TubeOut is what comes of it.
-type TubeOut struct{ wire.RolledAnalysis }
+type TubeOut struct{ RolledAnalysis }
 
 // say turns quantities in sentences into words.
 func (o *TubeOut) say() {
@@ -154,7 +154,7 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 		return TubeOut{}, &InputError{field, unit.Said(f.Message)}
 	}
 	w := r.Analyse()
-	out := TubeOut{wire.FromRolled(w)}
+	out := TubeOut{FromRolled(w)}
 	if len(in.SweepNames) > 0 {
 		var sheets []int
 		for k, s := range r.Sheets {
@@ -162,7 +162,7 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 				sheets = append(sheets, k)
 			}
 		}
-		out.Swept = wire.FromSwept(r.Sweep(sheets, 90))
+		out.Swept = FromSwept(r.Sweep(sheets, 90))
 	}
 	if t := in.Tape; t != nil {
 		taped, err := r.Tape(rolled.Tape{
@@ -171,14 +171,14 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 		if err != nil {
 			return out, &InputError{"tape", err.Error()}
 		}
-		out.Tape = wire.FromTaped(taped)
+		out.Tape = FromTaped(taped)
 	}
 	if p := in.Pull; p != nil {
 		pulled, err := r.Pull(rolled.Pull(*p), w)
 		if err != nil {
 			return out, &InputError{"pull", unit.Said(err.Error())}
 		}
-		out.Pull = wire.FromPulled(pulled)
+		out.Pull = FromPulled(pulled)
 		out.Pull.Warning = unit.Said(out.Pull.Warning)
 	}
 	out.say()
@@ -206,10 +206,10 @@ func (in TubeIn) roll() (rolled.Roll, []int, error) {
 				fmt.Sprintf("sheets[%d].material", k), fmt.Sprintf("%q is not among the materials", s.Material),
 			}
 		}
-		if err := mat.Core().Check(); err != nil {
+		if err := mat.Check(); err != nil {
 			return r, nil, &InputError{"materials." + s.Material, err.Error()}
 		}
-		core := rolled.Material{Name: s.Material, Lamina: mat.Core(), Bulk: mat.Bulk, Tolerance: mat.Tolerance}
+		core := rolled.Material{Name: s.Material, Lamina: mat.Lamina, Bulk: mat.Bulk, Tolerance: mat.Tolerance}
 		if b := mat.Sleeve; b != nil {
 			core.Sleeve = rolled.Sleeve{
 				Diameter: b.Diameter, Angle: unit.Rad(b.AngleDeg), Least: unit.Rad(b.LeastDeg), Most: unit.Rad(b.MostDeg),

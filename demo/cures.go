@@ -4,12 +4,13 @@ import (
 	"slices"
 
 	"juxta/calc"
+	"juxta/core/cure"
+	"juxta/core/cure/forecast"
 	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
-	"juxta/wire"
 )
 
 // What the demo shop cures in, and its recipes. All figures are invented.
@@ -18,8 +19,8 @@ import (
 func tarn() recipes.ResinIn {
 	return recipes.ResinIn{
 		Name: "Tarn 80", Alpha0: 0.02,
-		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 1.1e7, E: 70e3, N: 1.3}}},
-		Viscosity:  &wire.Viscosity{Mu: 4e-8, U: 5.6e4, Gel: 0.5, A: 1.5, B: 0.9},
+		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 1.1e7, E: 70e3, N: 1.3}}},
+		Viscosity:  &cure.Viscosity{Mu: 4e-8, U: 5.6e4, Gel: 0.5, A: 1.5, B: 0.9},
 		ResinFacts: facts(-25, 118, 0.55, 380e3, 110),
 		Recipe: master.Recipe{Name: "Tarn 80, oven", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: unit.Kelvin(77)},
@@ -31,8 +32,8 @@ func tarn() recipes.ResinIn {
 func wet() recipes.ResinIn {
 	return recipes.ResinIn{
 		Name: "Tarn wet", Alpha0: 0.01,
-		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 2.2e5, E: 55e3, N: 1.5}, {A: 6e5, E: 55e3, M: 1, N: 1.5}}},
-		Viscosity:  &wire.Viscosity{Mu: 2e-9, U: 4.8e4, Gel: 0.6, A: 1.5, B: 0.5},
+		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 2.2e5, E: 55e3, N: 1.5}, {A: 6e5, E: 55e3, M: 1, N: 1.5}}},
+		Viscosity:  &cure.Viscosity{Mu: 2e-9, U: 4.8e4, Gel: 0.6, A: 1.5, B: 0.5},
 		ResinFacts: facts(-30, 98, 0.5, 450e3, 100),
 		Recipe: master.Recipe{Name: "Tarn wet, overnight", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(22), Rate: 1.0 / 60, Hold: 14 * 3600},
@@ -40,15 +41,15 @@ func wet() recipes.ResinIn {
 	}
 }
 
-func facts(raw, cured, lambda, heat, hottest float64) wire.ResinFacts {
-	return wire.ResinFacts{
-		Glass: &wire.Glass{Raw: unit.Kelvin(raw), Cured: unit.Kelvin(cured), Lambda: lambda}, Heat: heat,
+func facts(raw, cured, lambda, heat, hottest float64) cure.ResinFacts {
+	return cure.ResinFacts{
+		Glass: &cure.Glass{Raw: unit.Kelvin(raw), Cured: unit.Kelvin(cured), Lambda: lambda}, Heat: heat,
 		Coldest: unit.Kelvin(15), Hottest: unit.Kelvin(hottest), Source: "made up for the demo",
 	}
 }
 
-func equipment() []calc.Equipment {
-	return []calc.Equipment{
+func equipment() []forecast.Equipment {
+	return []forecast.Equipment{
 		{
 			Name: "Oven 1", Kind: "oven", Film: 45, Lag: 60, HeatUp: 5.0 / 60, CoolDown: 4.0 / 60, Power: 18e3, Capacity: 120e3,
 			Hottest: unit.Kelvin(200), Vacuum: 88e3, Sensors: 8, Ports: 4,
@@ -114,7 +115,7 @@ func cures() []planned {
 				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(60), Pressure: 620e3},
 			),
 			Sections: []calc.CureSection{section("72 plies", steel12, plies("72 plies", 72), breather)},
-			Limits: calc.CureLimits{
+			Limits: forecast.CureLimits{
 				MaxPart: c(190), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: c(175), Thin: 100, Humidity: 0.5, OpenBelow: c(60),
 			},
 			Reasons: []string{
@@ -137,7 +138,7 @@ func cures() []planned {
 				section("flange", aluminium8, plies("8 plies", 8), breather),
 				section("root", aluminium8, plies("20 plies", 20), breather),
 			},
-			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 8, MaxSpread: 10, MinCure: 0.9, OpenBelow: c(60)},
+			Limits: forecast.CureLimits{MaxPart: c(130), MaxOvershoot: 8, MaxSpread: 10, MinCure: 0.9, OpenBelow: c(60)},
 			Reasons: []string{
 				"The resin thins while it hardly cures: air and what evaporates leave through the bag before it gels.",
 				"The cure itself. It is counted from when the coldest place is warm, which is that on the thickest plies.",
@@ -153,7 +154,7 @@ func cures() []planned {
 				section("sandwich", aluminium8, plies("3 plies", 3), layer("honeycomb core", 0.02, 48, 1300, 0.07), plies("3 plies above", 3), breather),
 				section("edge", aluminium8, plies("10 plies", 10), breather),
 			},
-			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 10, MinCure: 0.9, MaxPressure: 240e3, OpenBelow: c(60)},
+			Limits: forecast.CureLimits{MaxPart: c(130), MaxOvershoot: 10, MinCure: 0.9, MaxPressure: 240e3, OpenBelow: c(60)},
 			Reasons: []string{
 				"Low pressure from the start, no more than the core bears. The sensor that lags rules the air: the edge is solid and slow.",
 				"Cooled under pressure, as slowly as skins and core come down together.",
@@ -166,7 +167,7 @@ func cures() []planned {
 				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
 			),
 			Sections: []calc.CureSection{pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25))},
-			Limits:   calc.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
+			Limits:   forecast.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
 			Reasons: []string{
 				"The bladder is filled as the tool warms: the plies follow the wall, and fold nowhere. It goes on when the resin is thinnest.",
 				"Full pressure while the resin flows, then minutes at the temperature that it cures quickly at.",
@@ -179,7 +180,7 @@ func cures() []planned {
 				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
 			),
 			Sections: []calc.CureSection{section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather)},
-			Limits:   calc.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
+			Limits:   forecast.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
 			Reasons: []string{
 				"As warm as the master and the tool bear. It takes hours, and the resin has gelled long before they are over.",
 				"Stiff enough to leave the tool, not yet for the sun: the rest of the cure is done standing free.",
@@ -192,7 +193,7 @@ func cures() []planned {
 				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
 			),
 			Sections: []calc.CureSection{section("shell", plies("6 plies", 6))},
-			Limits:   calc.CureLimits{MaxPart: c(110), MinGlass: c(100), Free: true},
+			Limits:   forecast.CureLimits{MaxPart: c(110), MinGlass: c(100), Free: true},
 			Reasons: []string{
 				"Below the glass transition that the first cure has left: the shell stands by itself.",
 				"So slowly that the glass transition stays ahead of the part. Faster, it would sag.",
@@ -206,7 +207,7 @@ func cures() []planned {
 				master.Segment{Target: c(35), Rate: 1.0 / 60, WaitCool: c(45)},
 			),
 			Sections: []calc.CureSection{section("patch", plies("5 plies", 5), breather)},
-			Limits:   calc.CureLimits{MaxPart: c(70), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
+			Limits:   forecast.CureLimits{MaxPart: c(70), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
 			Reasons: []string{
 				"Overnight at the room's warmth under vacuum: a patch that gels slowly does not heat itself.",
 				"Warm once it has gelled, for the rest of the cure.",

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/calc"
+	"juxta/core/cure/forecast"
 	"juxta/core/unit"
 	"juxta/shop/recipes"
 )
@@ -18,7 +19,7 @@ func TestTheRecipesOfTheDemoCure(t *testing.T) {
 	for _, r := range []recipes.ResinIn{Ember(), kiln(), tarn(), wet()} {
 		resins[r.Name] = r
 	}
-	ovens := map[string]calc.Equipment{}
+	ovens := map[string]forecast.Equipment{}
 	for _, e := range equipment() {
 		ovens[e.Name] = e
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"juxta/core/cure"
+	"juxta/core/geom"
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/format/dxf"
@@ -22,7 +23,6 @@ import (
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store"
-	"juxta/wire"
 )
 
 // Files are the ply table and the drawing of the demo's panel, also to try the
@@ -165,7 +165,7 @@ func Panel() (parts.Import, error) {
 	if faults = append(faults, wrong...); len(faults) > 0 {
 		return parts.Import{}, fmt.Errorf("the demo's files: %v", faults)
 	}
-	in := parts.Import{Number: "SP-11", Name: "Shutter hinge panel", Outlines: map[string]wire.Outline{}}
+	in := parts.Import{Number: "SP-11", Name: "Shutter hinge panel", Outlines: map[string]geom.Ring{}}
 	for _, r := range rows {
 		in.Plies = append(
 			in.Plies,
@@ -181,7 +181,7 @@ func Panel() (parts.Import, error) {
 		)
 	}
 	for _, o := range read.Outlines {
-		in.Outlines[o.Name] = wire.FromRing(o.Ring)
+		in.Outlines[o.Name] = o.Ring
 	}
 	return in, nil
 }
@@ -224,7 +224,7 @@ func (s *script) search(code string) error {
 	if err != nil {
 		return err
 	}
-	best := wire.FromNest(found)
+	best := found
 	return s.shop.EndNest(s.ctx, turn, &best, "")
 }
 

@@ -3,12 +3,12 @@ package demo
 import (
 	"time"
 
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // The masters of the shop's other parts. Where a flat outline is not derived yet (a
@@ -17,8 +17,8 @@ import (
 // kiln is the demo's hotter resin, for the autoclave; its figures are invented.
 func kiln() recipes.ResinIn {
 	return recipes.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
-		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
-		Viscosity:  &wire.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
+		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
+		Viscosity:  &cure.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
 		ResinFacts: facts(0, 208, 0.75, 450e3, 200),
 		Recipe: master.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},

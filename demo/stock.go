@@ -4,7 +4,10 @@ import (
 	"context"
 	"time"
 
+	"juxta/core/cure"
+	"juxta/core/geom"
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/shop"
@@ -13,7 +16,6 @@ import (
 	"juxta/shop/people"
 	"juxta/shop/recipes"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 const day = 24 * time.Hour
@@ -51,8 +53,8 @@ func (s *script) qualifications(end time.Time) {
 // Ember is the demo's resin; its cycle, kinetics and viscosity are invented.
 func Ember() recipes.ResinIn {
 	return recipes.ResinIn{Name: "Ember 120", Alpha0: 0.02,
-		Kinetics:  wire.Kinetics{Terms: []wire.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
-		Viscosity: &wire.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
+		Kinetics:  cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
+		Viscosity: &cure.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
 
 		ResinFacts: facts(-10, 135, 0.6, 400e3, 150),
 		Recipe: master.Recipe{
@@ -287,7 +289,7 @@ func (s *script) delivery(
 	place string,
 	until *time.Time,
 	arrived float64,
-	flaws ...wire.Flaw,
+	flaws ...nest.Flaw,
 ) (stock.BatchView, stock.RollView) {
 	cold := unit.Kelvin(arrived)
 	b := try(s, func() (stock.BatchView, error) {
@@ -334,7 +336,7 @@ func (s *script) accepted(b stock.BatchView) {
 func (s *script) rolls(end time.Time, goods map[string]int64) []stock.RollView {
 	shelf := func(d time.Duration) *time.Time { t := end.Add(d); return &t }
 	receive := func(
-		material, lot string, length float64, freezer int64, place string, until *time.Time, flaws ...wire.Flaw,
+		material, lot string, length float64, freezer int64, place string, until *time.Time, flaws ...nest.Flaw,
 	) stock.RollView {
 		b, r := s.delivery(goods[material], lot, length, freezer, place, until, -21, flaws...)
 		s.accepted(b)
@@ -353,8 +355,8 @@ func (s *script) rolls(end time.Time, goods map[string]int64) []stock.RollView {
 		freezerOne,
 		"shelf 2",
 		shelf(96*day),
-		wire.Flaw{From: 0.62, To: 0.7, Note: "gap between tows"},
-		wire.Flaw{From: 31.4, To: 31.5, Kind: "splice"},
+		nest.Flaw{From: 0.62, To: 0.7, Note: "gap between tows"},
+		nest.Flaw{From: 31.4, To: 31.5, Kind: "splice"},
 	)
 	worn := receive("Sable twill 200", "ST-0418", 35, freezerOne, "shelf 1", shelf(60*day))
 	for k := range 6 {
@@ -405,7 +407,7 @@ func (s *script) lateStock(end time.Time, goods map[string]int64, rolls []stock.
 			s.who[brandl],
 			rolls[2].Code,
 			stock.NewOffCut{
-				Outline:   wire.Outline{{0, 0}, {0.3, 0}, {0.3, 0.2}, {0.1, 0.35}, {0, 0.35}},
+				Outline:   geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.2}, {X: 0.1, Y: 0.35}, {X: 0, Y: 0.35}},
 				FreezerID: freezerTwo,
 				Place:     "kit box",
 			},

@@ -6,9 +6,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // A kit is nested on an off-cut and a roll, with the gap said by hand, wrongly at first; each of the two is a nest of
@@ -19,7 +19,7 @@ func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
 	ctx := context.Background()
 	long := h.opened(t, "SU-2291")
 	kept, err := h.shop.KeepOffCut(ctx, h.as(t, "Tilda Brandl"), long, stock.NewOffCut{
-		Outline: wire.Outline{{0, 0}, {1.4, 0}, {1.4, 0.6}, {0, 0.6}},
+		Outline: geom.Ring{{X: 0, Y: 0}, {X: 1.4, Y: 0}, {X: 1.4, Y: 0.6}, {X: 0, Y: 0.6}},
 	})
 	require.NoError(t, err)
 	short := kept.Code

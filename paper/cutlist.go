@@ -17,7 +17,7 @@ func CutList(v cutting.NestView) ([]byte, error) {
 		"angle deg", "face", "turn deg", "along from mm", "along to mm", "across from mm", "across to mm", "area m2")
 	mm := func(v float64) float64 { return math.Round(v*1e4) / 10 }
 	for _, p := range v.Placed {
-		ring := p.Outline.Ring()
+		ring := p.Outline
 		box, area := ring.Bounds(), ring.Area()
 		for _, m := range p.Marks {
 			if m.Closed { // a hole

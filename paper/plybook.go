@@ -14,7 +14,6 @@ import (
 	"juxta/core/unit"
 	"juxta/format/pdf"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 // aTenth of a millimetre, halved: less than that is not written.
@@ -64,129 +63,147 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 		}
 		l, layer := layers[label.Key]
 		if layer {
-			page.Outline = d.Outline(l).Ring()
-			page.Fill = fillOf(l)
-			page.Facts = append(page.Facts, [2]string{"Material", l.Material})
-			if item.Kind == master.Ply {
-				angle := l.AngleDeg
-				page.Angle = &angle
-				page.Facts = append(
-					page.Facts,
-					[2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"},
-					[2]string{"Face", faceOf(l)},
-					[2]string{"Films to take off", fmt.Sprint(l.Films)},
-				)
-			}
-			page.Facts = append(
-				page.Facts,
-				[2]string{"Outline", cmp.Or(item.Outline, "developed from the mandrel")},
-				[2]string{
-					"Thickness",
-					fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2)),
-				},
-			)
-			if f := item.Flat; f != nil {
-				box := geom.Box{}
-				for _, p := range f.Pieces {
-					b := pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), true).Bounds()
-					box.Max.X, box.Max.Y = max(box.Max.X, b.Width()), max(box.Max.Y, b.Height())
-				}
-				pieces := ""
-				if len(f.Pieces) > 1 {
-					pieces = fmt.Sprintf("%d pieces of ", len(f.Pieces))
-				}
-				page.Facts = append(
-					page.Facts,
-					[2]string{"Put on", f.Description},
-					[2]string{
-						"Cut",
-						fmt.Sprintf("%s%s along the roll, %s across", pieces, unit.Size(box.Max.X, 1), unit.Size(box.Max.Y, 1)),
-					},
-				)
-			}
-			// The edges are what can be measured on the tool, whatever origin the
-			// outline was drawn from.
-			if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
-				page.Place = &edge
-				page.Facts = append(
-					page.Facts,
-					[2]string{
-						"From the datum",
-						fmt.Sprintf("left edge x %s, lower edge y %s", unit.Size(edge.X, 1), unit.Size(edge.Y, 1)),
-					},
-				)
-			}
+			layerFacts(&page, d, l, item)
 		} else {
 			page.At = geom.Point{X: item.X, Y: item.Y}
 			page.Place = &page.At
 			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", unit.Mass(item.Mass, 4).String()})
 		}
-		if item.Join != "" {
-			page.Facts = append(
-				page.Facts,
-				[2]string{
-					"Pieces meet",
-					fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0)),
-				},
-			)
-		}
-		if item.Chamfer > 0 {
-			page.Facts = append(page.Facts, [2]string{"Chamfer", fmt.Sprintf("%g° from the tool", item.Chamfer)})
-		}
-		if item.Note != "" {
-			page.Facts = append(page.Facts, [2]string{"Note", item.Note})
-		}
-		if d, due := debulks[label.Key]; due {
-			page.Facts = append(page.Facts, [2]string{"Then", "debulk " + d.How()})
-		}
-		if item.Caution != "" {
-			page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
-		}
-		if item.Hold != "" {
-			page.Warnings = append(page.Warnings, "Hold point: "+item.Hold)
-			page.Signs = append(page.Signs, "Hold released")
-		}
-		if item.Second {
-			page.Signs = append(page.Signs, "Checked by a second person")
+		how, debulked := debulks[label.Key]
+		if debulked {
+			itemFacts(&page, item, &how)
+		} else {
+			itemFacts(&page, item, nil)
 		}
 		for k := range page.Facts {
 			page.Facts[k][1] = units.Say(page.Facts[k][1])
 		}
 		b.Items = append(b.Items, page)
-		if layer {
-			if !seen[l.Shape] {
-				seen[l.Shape] = true
-				ghosts = append(slices.Clone(ghosts), page.Outline)
-			}
+		if layer && !seen[l.Shape] {
+			seen[l.Shape] = true
+			ghosts = append(slices.Clone(ghosts), page.Outline)
 		}
 	}
 	if s := d.Section; s != nil && len(s.Courses) > 0 {
-		cut := pdf.BookCut{Title: units.Say(fmt.Sprintf(
-			"Section from %s, %s to %s, %s",
-			unit.Size(
-				s.Line[0],
-				0,
-			),
-			unit.Size(s.Line[1], 0),
-			unit.Size(s.Line[2], 0),
-			unit.Size(s.Line[3], 0),
-		)), Length: s.Length, Height: s.Height}
-		met := map[int]bool{}
-		for _, c := range s.Courses {
-			met[c.Layer] = true
-			cut.Courses = append(cut.Courses, pdf.BookCourse{At: c.At, Fill: fillOf(d.Layers[c.Layer])})
-		}
-		for k, l := range d.Layers {
-			if met[k] {
-				cut.Names = append(cut.Names, nameOf(l))
-			}
-		}
-		b.Cuts = append(b.Cuts, cut)
+		b.Cuts = append(b.Cuts, sectionOf(d, s, units))
 	}
 	if templates {
 		b.Templates = templatesOf(d)
 	}
 	return b, nil
+}
+
+// layerFacts is what is known of a layer: its material, how it lies, how it is cut.
+func layerFacts(page *pdf.BookItem, d parts.Drawing, l parts.LayerView, item master.Item) {
+	page.Outline = d.Outline(l)
+	page.Fill = fillOf(l)
+	page.Facts = append(page.Facts, [2]string{"Material", l.Material})
+	if item.Kind == master.Ply {
+		angle := l.AngleDeg
+		page.Angle = &angle
+		page.Facts = append(
+			page.Facts,
+			[2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"},
+			[2]string{"Face", faceOf(l)},
+			[2]string{"Films to take off", fmt.Sprint(l.Films)},
+		)
+	}
+	page.Facts = append(
+		page.Facts,
+		[2]string{"Outline", cmp.Or(item.Outline, "developed from the mandrel")},
+		[2]string{
+			"Thickness",
+			fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2)),
+		},
+	)
+	if f := item.Flat; f != nil {
+		box := geom.Box{}
+		for _, p := range f.Pieces {
+			b := pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), true).Bounds()
+			box.Max.X, box.Max.Y = max(box.Max.X, b.Width()), max(box.Max.Y, b.Height())
+		}
+		pieces := ""
+		if len(f.Pieces) > 1 {
+			pieces = fmt.Sprintf("%d pieces of ", len(f.Pieces))
+		}
+		page.Facts = append(
+			page.Facts,
+			[2]string{"Put on", f.Description},
+			[2]string{
+				"Cut",
+				fmt.Sprintf("%s%s along the roll, %s across", pieces, unit.Size(box.Max.X, 1), unit.Size(box.Max.Y, 1)),
+			},
+		)
+	}
+	// The edges are what can be measured on the tool, whatever origin the
+	// outline was drawn from.
+	if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
+		page.Place = &edge
+		page.Facts = append(
+			page.Facts,
+			[2]string{
+				"From the datum",
+				fmt.Sprintf("left edge x %s, lower edge y %s", unit.Size(edge.X, 1), unit.Size(edge.Y, 1)),
+			},
+		)
+	}
+}
+
+// itemFacts is what is written of an item, and the debulk after it, if there is one.
+func itemFacts(page *pdf.BookItem, item master.Item, debulk *master.Debulks) {
+	if item.Join != "" {
+		page.Facts = append(
+			page.Facts,
+			[2]string{
+				"Pieces meet",
+				fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0)),
+			},
+		)
+	}
+	if item.Chamfer > 0 {
+		page.Facts = append(page.Facts, [2]string{"Chamfer", fmt.Sprintf("%g° from the tool", item.Chamfer)})
+	}
+	if item.Note != "" {
+		page.Facts = append(page.Facts, [2]string{"Note", item.Note})
+	}
+	if debulk != nil {
+		page.Facts = append(page.Facts, [2]string{"Then", "debulk " + debulk.How()})
+	}
+	if item.Caution != "" {
+		page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
+	}
+	if item.Hold != "" {
+		page.Warnings = append(page.Warnings, "Hold point: "+item.Hold)
+		page.Signs = append(page.Signs, "Hold released")
+	}
+	if item.Second {
+		page.Signs = append(page.Signs, "Checked by a second person")
+	}
+}
+
+// sectionOf is the section through the part as it is drawn.
+func sectionOf(d parts.Drawing, s *parts.SectionView, units unit.System) pdf.BookCut {
+	cut := pdf.BookCut{Title: units.Say(fmt.Sprintf(
+		"Section from %s, %s to %s, %s",
+		unit.Size(
+			s.Line[0],
+			0,
+		),
+		unit.Size(s.Line[1], 0),
+		unit.Size(s.Line[2], 0),
+		unit.Size(s.Line[3], 0),
+	)), Length: s.Length, Height: s.Height}
+	met := map[int]bool{}
+	for _, c := range s.Courses {
+		met[c.Layer] = true
+		cut.Courses = append(cut.Courses, pdf.BookCourse{At: c.At, Fill: fillOf(d.Layers[c.Layer])})
+	}
+	for k, l := range d.Layers {
+		if met[k] {
+			cut.Names = append(cut.Names, nameOf(l))
+		}
+	}
+	return cut
 }
 
 // templatesOf are the shapes to cut by hand, each once, with the fibre along
@@ -204,7 +221,7 @@ func templatesOf(d parts.Drawing) []pdf.BookTemplate {
 		up := l.FaceUp || l.Kind != master.Ply
 		rings := []geom.Ring{}
 		if l.Flat == nil {
-			rings = append(rings, pattern.OnRoll(d.Outline(l).Ring(), wire.Degrees(l.AngleDeg), up))
+			rings = append(rings, pattern.OnRoll(d.Outline(l), unit.Fibre(l.AngleDeg), up))
 		} else {
 			for _, p := range l.Flat.Pieces {
 				rings = append(rings, pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), up))

@@ -42,6 +42,23 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 	doc.Sections = append(doc.Sections, revisionSection(t))
 	doc.Sections = append(doc.Sections, routeRecord(t)...)
 	doc.Sections = append(doc.Sections, batchSection(t))
+	doc.Sections = append(doc.Sections, materialSection(t), layupSection(t), marksSection(t), debulkSection(t))
+	for _, b := range t.Bags {
+		doc.Sections = append(doc.Sections, bagSection(b))
+	}
+	for _, run := range runs {
+		doc.Sections = append(doc.Sections, cureSection(&run, units))
+	}
+	if len(runs) == 0 {
+		doc.Sections = append(doc.Sections, cureSection(nil, units))
+	}
+	doc.Sections = append(doc.Sections, inspectionSection(t), logSection(t))
+	doc.Sections = said(doc.Sections, units)
+	return doc
+}
+
+// materialSection is the kit: what it was cut from, who counted it, how old it was.
+func materialSection(t shop.BuildThread) pdf.Section {
 	var rolls [][]string
 	for _, r := range t.Rolls {
 		rolls = append(rolls, []string{r.Code, r.Material, r.Batch, numbers(r.Plies), r.Nest, stamp(r.CutAt)})
@@ -58,7 +75,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		},
 		Rows: rolls,
 	}
-	if f := b.OutTime; f != nil {
+	if f := t.Build.OutTime; f != nil {
 		material.Notes = append(
 			material.Notes,
 			fmt.Sprintf(
@@ -84,7 +101,11 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		}
 		material.Notes = append(material.Notes, says+".")
 	}
-	doc.Sections = append(doc.Sections, material)
+	return material
+}
+
+// layupSection is the plies as they were laid, and those that were taken back.
+func layupSection(t shop.BuildThread) pdf.Section {
 	var laid [][]string
 	for _, l := range append(append([]builds.LaidPly{}, t.Layup.Laid...), t.Layup.TakenBack...) {
 		remark := ""
@@ -118,7 +139,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 			},
 		)
 	}
-	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Layup", Rows: laid,
+	return pdf.Section{Heading: "Layup", Rows: laid,
 		Notes: []string{
 			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the " +
 				"label of the ply was: scanned, or chosen on the page.",
@@ -137,7 +158,11 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 			{Name: "Signed", Share: .11},
 			{Name: "At", Share: .15},
 			{Name: "Remark", Share: .13},
-		}}, marksSection(t))
+		}}
+}
+
+// debulkSection is what was debulked between the plies.
+func debulkSection(t shop.BuildThread) pdf.Section {
 	var debulks [][]string
 	for _, d := range t.Layup.Debulks {
 		ended, vacuum, counts := "running", "", "no"
@@ -155,31 +180,23 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 			[]string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Message},
 		)
 	}
-	doc.Sections = append(
-		doc.Sections,
-		pdf.Section{
-			Heading: "Debulks",
-			Rows:    debulks,
-			Columns: []pdf.Column{
-				{Name: "After ply", Share: .1, Right: true},
-				{Name: " Started", Share: .2},
-				{Name: "Lasted", Share: .12},
-				{Name: "Vacuum", Share: .13},
-				{Name: "By", Share: .15},
-				{Name: "Counts", Share: .1},
-				{Name: "Remark", Share: .2},
-			},
+	return pdf.Section{
+		Heading: "Debulks",
+		Rows:    debulks,
+		Columns: []pdf.Column{
+			{Name: "After ply", Share: .1, Right: true},
+			{Name: " Started", Share: .2},
+			{Name: "Lasted", Share: .12},
+			{Name: "Vacuum", Share: .13},
+			{Name: "By", Share: .15},
+			{Name: "Counts", Share: .1},
+			{Name: "Remark", Share: .2},
 		},
-	)
-	for _, b := range t.Bags {
-		doc.Sections = append(doc.Sections, bagSection(b))
 	}
-	for _, run := range runs {
-		doc.Sections = append(doc.Sections, cureSection(&run, units))
-	}
-	if len(runs) == 0 {
-		doc.Sections = append(doc.Sections, cureSection(nil, units))
-	}
+}
+
+// inspectionSection is what was measured, and who signed what for.
+func inspectionSection(t shop.BuildThread) pdf.Section {
 	inspection := pdf.Section{
 		Heading: "Inspection",
 		Columns: []pdf.Column{
@@ -222,6 +239,11 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 	} else {
 		inspection.Notes = append(inspection.Notes, "Not signed off yet.")
 	}
+	return inspection
+}
+
+// logSection is the log of the build, and where the whole log ended.
+func logSection(t shop.BuildThread) pdf.Section {
 	var log [][]string
 	for _, l := range t.Log {
 		what := l.What
@@ -230,7 +252,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		}
 		log = append(log, []string{fmt.Sprint(l.Seq), stamp(l.At), l.Person, what, l.Why})
 	}
-	doc.Sections = append(doc.Sections, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
+	return pdf.Section{Heading: "Log of this build", Rows: log,
 		Notes: []string{
 			fmt.Sprintf(
 				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was "+
@@ -245,9 +267,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 			{Name: "Who", Share: .16},
 			{Name: "What", Share: .22},
 			{Name: "Why", Share: .35},
-		}})
-	doc.Sections = said(doc.Sections, units)
-	return doc
+		}}
 }
 
 // said are sections in their reader's units: what is written here, and what was

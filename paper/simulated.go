@@ -4,17 +4,17 @@ import (
 	"fmt"
 	"time"
 
+	"juxta/core/cure/forecast"
 	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/format/pdf"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 func asTime(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 
 // bandOf is the band of the air of a plan, over hours.
-func bandOf(plan []wire.PlanPoint, degrees func(float64) float64) pdf.Band {
+func bandOf(plan []forecast.PlanPoint, degrees func(float64) float64) pdf.Band {
 	band := pdf.Band{Name: "the band of the air as planned"}
 	for _, p := range plan {
 		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, degrees(p.Low)), append(band.Up, degrees(p.High))

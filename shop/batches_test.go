@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/recipes"
@@ -173,7 +174,7 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 		h.ctx,
 		h.as("Tilda Brandl"),
 		h.ready(r.Code).Code,
-		stock.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}},
+		stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 0.5}, {X: 0, Y: 0.5}}},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, 300*3600.0, off.OutTime.Life, "an off-cut inherits what the re-test gave its roll")

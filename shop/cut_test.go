@@ -11,12 +11,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/geom"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // nested starts a build, nests its plies of one material on a roll and finds
@@ -46,7 +46,7 @@ func (h *house) searched(code string) cutting.NestView {
 	problem.Seconds, problem.Steps = 0, max(3, problem.Steps)
 	found, err := problem.Search(h.ctx, nil)
 	require.NoError(h.t, err)
-	best := wire.FromNest(found)
+	best := found
 	require.NoError(h.t, h.EndNest(h.ctx, turn, &best, ""))
 	v, err := h.Nest(h.ctx, code)
 	require.NoError(h.t, err)
@@ -105,7 +105,7 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 func TestFlawsMoveWithTheRoll(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	r := h.received("Sable UD 150", "flawed", 30, wire.Flaw{From: 5, To: 5.2})
+	r := h.received("Sable UD 150", "flawed", 30, nest.Flaw{From: 5, To: 5.2})
 	h.ready(r.Code)
 	v, err := h.ConfirmCut(h.ctx, by, h.nested(h.newBuild("0040").Code, r.Code))
 	require.NoError(t, err)
@@ -159,7 +159,7 @@ func TestACutWithExceptions(t *testing.T) {
 	}
 	var off stock.Roll
 	require.NoError(t, h.DB.Gorm.Where("parent_id is not null").Order("id desc").Take(&off).Error)
-	assert.InDelta(t, before.Rest.Width*before.Rest.Height, off.Outline.Ring().Area(), 1e-9)
+	assert.InDelta(t, before.Rest.Width*before.Rest.Height, off.Outline.Area(), 1e-9)
 	assert.Equal(t, "shelf 2", off.Place)
 	assert.InDelta(t, after.OutTime.Spent, off.Spent, 1)
 	again := h.nested(b.Code, roll.Code)
@@ -192,7 +192,7 @@ func TestTheKnifesWayOverANest(t *testing.T) {
 	assert.Equal(t, len(w.Nest.Placed), freed)
 	perimeter := 0.0
 	for _, p := range w.Nest.Placed {
-		perimeter += p.Outline.Ring().Perimeter()
+		perimeter += p.Outline.Perimeter()
 	}
 	// What ends where the sheet is cut off shares that line.
 	assert.Greater(t, v.Cut, perimeter)
@@ -203,11 +203,11 @@ func TestTheKnifesWayOverANest(t *testing.T) {
 func TestAFlawAcrossLiesOnTheRoll(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	r := h.received("Sable UD 150", "flawed across", 30, wire.Flaw{From: 5, To: 5.2, Low: 0.1, High: 0.2})
-	for _, f := range []wire.Flaw{
+	r := h.received("Sable UD 150", "flawed across", 30, nest.Flaw{From: 5, To: 5.2, Low: 0.1, High: 0.2})
+	for _, f := range []nest.Flaw{
 		{From: 1, To: 2, Low: 0.3, High: 0.2}, {From: 1, To: 2, High: r.Width + 0.01}, {From: 1, To: 2, Low: -0.1, High: 0.2},
 	} {
-		_, err := h.SetFlaws(h.ctx, by, r.Code, []wire.Flaw{f})
+		_, err := h.SetFlaws(h.ctx, by, r.Code, []nest.Flaw{f})
 		refusal(t, err, book.Invalid, "across does not lie on a roll")
 	}
 	assert.Equal(t, 0.2, h.roll("flawed across").Flaws[0].High, "nothing of it was kept")
@@ -264,8 +264,8 @@ func TestANestIsArrangedByHand(t *testing.T) {
 	before, err := h.Nest(h.ctx, code)
 	require.NoError(t, err)
 	a, b := before.Placed[0], before.Placed[1]
-	at := func(p cutting.PieceView, dx float64) wire.Placement {
-		return wire.Placement{ID: p.ID, X: p.X + dx, Y: p.Y, Turn: p.Turn}
+	at := func(p cutting.PieceView, dx float64) nest.Placement {
+		return nest.Placement{ID: p.ID, X: p.X + dx, Y: p.Y, Turn: p.Turn}
 	}
 	put, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0, nil)
 	require.NoError(t, err)
@@ -274,13 +274,13 @@ func TestANestIsArrangedByHand(t *testing.T) {
 	turned, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0, &half)
 	require.NoError(t, err)
 	assert.Equal(t, half, turned.Turn)
-	box, was := turned.Outline.Ring().Bounds(), put.Outline.Ring().Bounds()
+	box, was := turned.Outline.Bounds(), put.Outline.Bounds()
 	assert.InDelta(t, was.Min.X, box.Min.X, 2e-6, "about its middle")
 	assert.InDelta(t, was.Max.Y, box.Max.Y, 2e-6)
-	over := wire.Placement{ID: a.ID, X: b.X, Y: b.Y, Turn: b.Turn}
-	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []wire.Placement{over}})
+	over := nest.Placement{ID: a.ID, X: b.X, Y: b.Y, Turn: b.Turn}
+	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []nest.Placement{over}})
 	refusal(t, err, book.Invalid, a.Label)
-	v, err := h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []wire.Placement{put.Placement}})
+	v, err := h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []nest.Placement{put.Placement}})
 	require.NoError(t, err)
 	assert.Equal(t, "queued", v.State)
 	v = h.searched(code)
@@ -315,9 +315,9 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	var n cutting.Nest
 	require.NoError(t, h.DB.Gorm.Where("code = ?", code).Take(&n).Error)
 	first := slices.MinFunc(before.Placed, func(p, q cutting.PieceView) int {
-		return cmp.Compare(p.Outline.Ring().Bounds().Max.X, q.Outline.Ring().Bounds().Max.X)
+		return cmp.Compare(p.Outline.Bounds().Max.X, q.Outline.Bounds().Max.X)
 	})
-	ends := first.Outline.Ring().Bounds().Max.X + 0.4
+	ends := first.Outline.Bounds().Max.X + 0.4
 	require.NoError(t, h.DB.Gorm.Create(&cutting.CutJob{
 		NestID: n.ID, Name: "j", Address: "a", Pieces: []string{first.ID}, State: "fault", Freed: []string{first.ID},
 		Message: "the sheet ends at 0.900 m", CreatedAt: h.at, SeenAt: h.at,
@@ -329,8 +329,8 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Spoiled: []string{first.ID}})
 	refusal(t, err, book.Conflict, "named when the cut is recorded")
 	// A flaw that is mapped under what is cut free already does not stand in the way of the rest.
-	under := first.Outline.Ring().Bounds()
-	_, err = h.SetFlaws(h.ctx, by, roll, append(h.roll("SU-2207").Flaws, wire.Flaw{
+	under := first.Outline.Bounds()
+	_, err = h.SetFlaws(h.ctx, by, roll, append(h.roll("SU-2207").Flaws, nest.Flaw{
 		From: under.Min.X + 0.02, To: under.Min.X + 0.05, Low: under.Min.Y + 0.05, High: under.Min.Y + 0.08,
 	}))
 	require.NoError(t, err)
@@ -342,17 +342,17 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	v := h.searched(code)
 	require.NotEmpty(t, v.Left, "0.4 m of cloth do not hold the rest")
 	require.Len(t, v.Spoiled, 2, "the ply, and the cloth from where it ends")
-	assert.InDelta(t, ends, v.Spoiled[1].Ring().Bounds().Min.X, 1e-9)
+	assert.InDelta(t, ends, v.Spoiled[1].Bounds().Min.X, 1e-9)
 	require.NotNil(t, v.Job)
 	for _, f := range v.Job.Report {
 		assert.Equal(t, "not cut", f.Why)
 	}
 	assert.Len(t, v.Job.Report, len(v.Job.Left))
 	for _, p := range v.Placed {
-		over, err := geom.Overlap(p.Outline.Ring(), v.Spoiled[0].Ring())
+		over, err := geom.Overlap(p.Outline, v.Spoiled[0])
 		require.NoError(t, err)
 		assert.Zero(t, over)
-		assert.LessOrEqual(t, p.Outline.Ring().Bounds().Max.X, ends)
+		assert.LessOrEqual(t, p.Outline.Bounds().Max.X, ends)
 		if p.ID == first.ID {
 			assert.Equal(t, [3]any{first.X, first.Y, first.Turn}, [3]any{p.X, p.Y, p.Turn})
 		}
@@ -380,9 +380,9 @@ func TestAFlawFoundUnderANest(t *testing.T) {
 	v, err := h.Nest(h.ctx, code)
 	require.NoError(t, err)
 	assert.Empty(t, v.Stale)
-	box := v.Placed[0].Outline.Ring().Bounds()
+	box := v.Placed[0].Outline.Bounds()
 	middle := geom.Point{X: (box.Min.X + box.Max.X) / 2, Y: (box.Min.Y + box.Max.Y) / 2}
-	flaw := wire.Flaw{From: middle.X - 0.01, To: middle.X + 0.01, Low: middle.Y - 0.01, High: middle.Y + 0.01}
+	flaw := nest.Flaw{From: middle.X - 0.01, To: middle.X + 0.01, Low: middle.Y - 0.01, High: middle.Y + 0.01}
 	_, err = h.SetFlaws(h.ctx, by, roll.Code, append(h.roll("SU-2207").Flaws, flaw))
 	require.NoError(t, err)
 	v, err = h.Nest(h.ctx, code)
@@ -455,7 +455,7 @@ func TestTheShopEntersItsCutter(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, w.Path.Seconds, slow.Path.Seconds)
 	for _, p := range w.Nest.Placed {
-		box := p.Outline.Ring().Bounds()
+		box := p.Outline.Bounds()
 		assert.Equal(t, math.Floor(box.Min.X/0.9), math.Floor((box.Max.X-1e-6)/0.9), p.Label)
 	}
 }

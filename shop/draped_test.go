@@ -13,7 +13,6 @@ import (
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 // shell is a draft of one ply over a cap of a sphere.
@@ -124,7 +123,7 @@ func TestMarksLieOnTheRoll(t *testing.T) {
 		}
 	}
 	own := geom.Rect(0.2, 0.1)
-	p := parts.Ply{Outline: wire.FromRing(own), AngleDeg: 90, FaceUp: true, Marks: []master.Drawn{
+	p := parts.Ply{Outline: own, AngleDeg: 90, FaceUp: true, Marks: []master.Drawn{
 		{Points: []master.Corner{{X: 0.05, Y: 0.02}, {X: 0.06, Y: 0.02}, {X: 0.06, Y: 0.03}}, Closed: true},
 	}}
 	hole := p.MarksOnRoll()[0][0]

@@ -7,10 +7,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/core/ident"
+	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 func TestRollsRefuseWhatCannotBe(t *testing.T) {
@@ -285,7 +286,7 @@ func TestScrapAndOffCuts(t *testing.T) {
 	refusal(t, err, book.Invalid, "the reason is one of")
 	_, err = h.Scrap(h.ctx, by, code, stock.ScrapLength{Length: 1, Reason: "other"})
 	refusal(t, err, book.Invalid, "say what happened")
-	square := wire.Outline{{1, 1}, {1.5, 1}, {1.5, 1.3}, {1, 1.3}}
+	square := geom.Ring{{X: 1, Y: 1}, {X: 1.5, Y: 1}, {X: 1.5, Y: 1.3}, {X: 1, Y: 1.3}}
 	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square})
 	refusal(t, err, book.Refused, "in the freezer")
 	roll := h.ready(code)
@@ -296,13 +297,13 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.InDelta(t, 0.5, off.Length, 1e-9)
 	assert.InDelta(t, 0.3, off.Width, 1e-9)
 	assert.InDelta(t, roll.OutTime.Spent, off.OutTime.Spent, 1, "never fresher than its roll")
-	assert.InDeltaSlice(t, []float64{0.5, 0.3}, off.Outline[2][:], 1e-9, "drawn from its own corner")
+	assert.InDeltaSlice(t, []float64{0.5, 0.3}, []float64{off.Outline[2].X, off.Outline[2].Y}, 1e-9, "drawn from its own corner")
 	assert.InDelta(t, roll.Length-0.5, h.roll("SU-2207").Length, 1e-9)
-	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 0}, {1, 0.9}, {0, 0.9}}})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 0.9}, {X: 0, Y: 0.9}}})
 	refusal(t, err, book.Invalid, "900 mm across does not come from a roll of 600 mm")
 	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square, Take: 0.1})
 	refusal(t, err, book.Invalid, "takes at least that length")
-	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 1}, {1, 0}, {0, 1}}})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}})
 	refusal(t, err, book.Invalid, "outline of the off-cut")
 	gone, err := h.Scrap(h.ctx, by, off.Code, stock.ScrapLength{Reason: "contaminated"})
 	require.NoError(t, err)
@@ -334,13 +335,13 @@ func TestScrapAndOffCuts(t *testing.T) {
 func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	r := h.received("Sable UD 150", "mapped", 30, wire.Flaw{From: 5, To: 5.2})
+	r := h.received("Sable UD 150", "mapped", 30, nest.Flaw{From: 5, To: 5.2})
 	h.ready(r.Code)
 	_, err := h.UseLength(h.ctx, by, r.Code, stock.TakeLength{Length: 2, Note: "test pieces"})
 	require.NoError(t, err)
 	v := h.roll("mapped")
 	assert.InDelta(t, 3, v.Flaws[0].From, 1e-9)
-	_, err = h.SetFlaws(h.ctx, by, r.Code, append(v.Flaws, wire.Flaw{From: 10, To: 10.05, Kind: "splice", Note: "joined"}))
+	_, err = h.SetFlaws(h.ctx, by, r.Code, append(v.Flaws, nest.Flaw{From: 10, To: 10.05, Kind: "splice", Note: "joined"}))
 	require.NoError(t, err)
 	_, err = h.UseLength(h.ctx, by, r.Code, stock.TakeLength{Length: 3.1, Note: "test pieces"})
 	require.NoError(t, err)
@@ -349,7 +350,7 @@ func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 	assert.Zero(t, v.Flaws[0].From)
 	assert.InDelta(t, 0.1, v.Flaws[0].To, 1e-9)
 	assert.InDelta(t, 6.9, v.Flaws[1].From, 1e-9)
-	_, err = h.SetFlaws(h.ctx, by, r.Code, []wire.Flaw{{From: 3, To: 2}})
+	_, err = h.SetFlaws(h.ctx, by, r.Code, []nest.Flaw{{From: 3, To: 2}})
 	refusal(t, err, book.Invalid, "does not lie on a roll of 24.90 m")
 }
 

@@ -9,13 +9,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // named is the newest revision of the part with a number.
@@ -161,7 +161,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 		&parts.ToolOutline{
 			Name:    "flat tool T-19",
 			Datum:   "pin",
-			Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}},
+			Outline: geom.Ring{{X: -0.3, Y: -0.5}, {X: 1.3, Y: -0.5}, {X: 1.3, Y: 0.7}, {X: -0.3, Y: 0.7}},
 		},
 		drawing.Tool,
 	)

@@ -10,13 +10,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // What use and reading found, so that it stays mended.
@@ -221,10 +221,10 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	roll := h.roll("SU-2291").Code
 	h.ready(roll)
-	nest := h.nested(h.newBuild("0030").Code, roll)
-	_, err := h.SetFlaws(h.ctx, by, roll, []wire.Flaw{{From: 0.05, To: 0.6, Kind: "wrinkle"}})
+	nested := h.nested(h.newBuild("0030").Code, roll)
+	_, err := h.SetFlaws(h.ctx, by, roll, []nest.Flaw{{From: 0.05, To: 0.6, Kind: "wrinkle"}})
 	require.NoError(t, err)
-	_, err = h.ConfirmCut(h.ctx, by, nest)
+	_, err = h.ConfirmCut(h.ctx, by, nested)
 	var refusal *book.Error
 	require.ErrorAs(t, err, &refusal)
 	assert.Equal(t, book.Conflict, refusal.Kind)
@@ -232,7 +232,7 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	assert.Contains(t, refusal.Message, "nest again")
 	_, err = h.SetFlaws(h.ctx, by, roll, nil)
 	require.NoError(t, err)
-	_, err = h.ConfirmCut(h.ctx, by, nest)
+	_, err = h.ConfirmCut(h.ctx, by, nested)
 	assert.NoError(t, err, "the flaw was mapped on the wrong roll")
 }
 

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/calc"
+	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
@@ -21,7 +22,7 @@ import (
 
 func (h *house) oven(name string) recipes.EquipmentView {
 	h.t.Helper()
-	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
+	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Why: "a run with thermocouples", Facts: forecast.Equipment{
 		Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
 	}})
 	require.NoError(h.t, err)
@@ -41,7 +42,7 @@ func (h *house) recipe(name string) recipes.RecipeIn {
 			{Name: "aluminium", Thickness: 0.008, Density: 2770, Specific: 875, Conductivity: 177},
 			{Name: "plies", Thickness: 0.003, Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.36},
 		}}},
-		Limits: calc.CureLimits{MinCure: 0.85, MaxOvershoot: 10},
+		Limits: forecast.CureLimits{MinCure: 0.85, MaxOvershoot: 10},
 	}}
 }
 
@@ -264,7 +265,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 		return l.Lag.Value
 	}
 	told := lag()
-	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: calc.Equipment{
+	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: forecast.Equipment{
 		Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
 	}})
 	require.NoError(t, err)
@@ -427,7 +428,7 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	p := v.Process.Of(master.Operation{Heat: &taken})
 	_, err = h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
 	require.NoError(t, err)
-	newer := func() (out []calc.CureFinding) {
+	newer := func() (out []forecast.CureFinding) {
 		seen, err := h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{})
 		require.NoError(t, err)
 		for _, f := range seen.Findings {

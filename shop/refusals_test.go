@@ -332,7 +332,7 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	require.NoError(t, err)
 	wide, at := "", 0
 	for k, p := range problem.Pieces {
-		if p.Outline.Ring().Bounds().Height() > problem.Sheets[0].Width {
+		if p.Outline.Bounds().Height() > problem.Sheets[0].Width {
 			wide, at = p.ID, k
 		}
 	}

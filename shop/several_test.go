@@ -9,7 +9,6 @@ import (
 	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
-	"juxta/wire"
 )
 
 // A nest on a short roll and the next one is one on each when it is found: both are cut and recorded by themselves,
@@ -35,7 +34,7 @@ func TestANestOnSeveralRollsIsOneOnEach(t *testing.T) {
 	require.True(t, ok)
 	found, err := problem.Search(h.ctx, nil)
 	require.NoError(t, err)
-	_, err = h.NestProgress(h.ctx, turn, wire.FromNest(found), 1)
+	_, err = h.NestProgress(h.ctx, turn, found, 1)
 	require.NoError(t, err)
 	live, err := h.Nest(h.ctx, line.Code)
 	require.NoError(t, err)
@@ -53,7 +52,7 @@ func TestANestOnSeveralRollsIsOneOnEach(t *testing.T) {
 	require.ErrorIs(t, h.EndNest(h.ctx, turn, nil, "late"), book.ErrTurnOver)
 	h.silent("nests", n.ID)
 	v := h.searched(line.Code)
-	best := wire.FromNest(found)
+	best := found
 	require.ErrorIs(t, h.EndNest(h.ctx, turn, &best, ""), book.ErrTurnOver)
 	_, err = h.NestProgress(h.ctx, turn, best, 1)
 	require.ErrorIs(t, err, book.ErrTurnOver)
@@ -75,7 +74,7 @@ func TestANestOnSeveralRollsIsOneOnEach(t *testing.T) {
 	for _, code := range []string{v.Code, other.Code} {
 		var one cutting.Nest
 		require.NoError(t, h.DB.Gorm.Where("code = ?", code).Take(&one).Error)
-		require.NoError(t, nest.Verify(one.Problem.Problem(), one.Best.Core()))
+		require.NoError(t, nest.Verify(one.Problem.Problem, *one.Best))
 		cut, err := h.ConfirmCut(h.ctx, by, code)
 		require.NoError(t, err)
 		for _, p := range cut.Placed {

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/demo/demotest"
 	"juxta/shop"
@@ -19,7 +20,6 @@ import (
 	"juxta/shop/builds"
 	"juxta/shop/stock"
 	"juxta/store/storetest"
-	"juxta/wire"
 )
 
 const pin, password = demotest.PIN, demotest.Password
@@ -148,7 +148,7 @@ func (h *house) ready(code string) stock.RollView {
 }
 
 // received takes a delivery of one roll in and accepts it.
-func (h *house) received(material, lot string, length float64, flaws ...wire.Flaw) stock.RollView {
+func (h *house) received(material, lot string, length float64, flaws ...nest.Flaw) stock.RollView {
 	h.t.Helper()
 	b, err := h.ReceiveBatch(
 		h.ctx,

@@ -9,13 +9,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/cure"
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 func freeAddress(t *testing.T) string {
@@ -39,7 +40,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		stock.NewBatch{
 			MaterialID: d.MaterialID,
 			Lot:        "a stub",
-			Rolls:      []stock.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}},
+			Rolls:      []stock.NewRoll{{Length: 0.4, Flaws: []nest.Flaw{{From: 0.1, To: 0.2}}}},
 		},
 	)
 	require.NoError(t, err)
@@ -204,7 +205,7 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		w.Stop()
 		require.NoError(t, oven.Close())
 		require.NotNil(t, v.Verdict)
-		k := slices.IndexFunc(v.Verdict.Checks, func(c wire.RunCheck) bool { return c.What == "highest pressure" })
+		k := slices.IndexFunc(v.Verdict.Checks, func(c cure.RunCheck) bool { return c.What == "highest pressure" })
 		if airless {
 			assert.Equal(t, -1, k)
 			assert.Equal(t, "noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all",

@@ -10,7 +10,6 @@ import (
 
 	"juxta/core/nest"
 	"juxta/shop"
-	"juxta/wire"
 )
 
 type pgxTx = pgx.Tx
@@ -34,10 +33,10 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	search, stop := attend(ctx, w.shop, turn)
 	defer stop()
 	var last time.Time
-	result, err := problem.Search(search, func(best nest.Result, step int) {
+	result, err := problem.Search(search, func(best nest.Layout, step int) {
 		if now := time.Now(); now.Sub(last) >= reportEvery {
 			last = now
-			told(stop, func() (bool, error) { return w.shop.NestProgress(ctx, turn, wire.FromNest(best), step) })
+			told(stop, func() (bool, error) { return w.shop.NestProgress(ctx, turn, best, step) })
 		}
 	})
 	if ctx.Err() != nil {
@@ -47,6 +46,6 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	if err != nil {
 		return ended(w.shop.EndNest(ctx, turn, nil, err.Error()))
 	}
-	best := wire.FromNest(result)
+	best := result
 	return ended(w.shop.EndNest(ctx, turn, &best, ""))
 }

@@ -174,7 +174,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 		return false, nil, nil
 	}
 	dt := t - math.Max(r.last, 0)
-	r.controller = r.controller.Cured(r.run.Kinetics.Core(), r.run.Alpha0, now.Lag, dt)
+	r.controller = r.controller.Cured(r.run.Kinetics, r.run.Alpha0, now.Lag, dt)
 	recipe, part := r.run.Process.Recipe.Core(), r.sensed(now)
 	r.controller = r.controller.Step(recipe, part, dt)
 	lead, rate := r.run.Simulation.Told()
@@ -227,7 +227,7 @@ func (r *recorder) press(recipe cure.Recipe, lag, rate, dt float64) (float64, er
 func (r *recorder) sensed(now device.Reading) cure.PartState {
 	thick := math.NaN()
 	if v := r.run.Viscosity; v != nil {
-		thick = v.Core().At(r.controller.Lag, r.controller.Cure)
+		thick = v.At(r.controller.Lag, r.controller.Cure)
 	}
 	return cure.PartState{Lag: now.Lag, Lead: now.Lead, Cure: r.controller.Cure, Thick: thick, Thin: thick}
 }

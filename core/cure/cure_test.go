@@ -381,10 +381,10 @@ func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
 	r := Recipe{Start: 393, Tolerance: 5, Control: ByLagging, Segments: []Segment{{Target: 393, Rate: 1, Hold: 7200}}}
 	l := limits
 	l.Lead, l.MinCure, l.MaxPart = 15, 0, 500
-	air := func(r Recipe) Check {
+	air := func(r Recipe) RunCheck {
 		v, err := Judge(log, r, l, kinetics, 0.02)
 		require.NoError(t, err)
-		k := slices.IndexFunc(v.Checks, func(c Check) bool { return strings.Contains(c.What, "of the air outside ±5 K") })
+		k := slices.IndexFunc(v.Checks, func(c RunCheck) bool { return strings.Contains(c.What, "of the air outside ±5 K") })
 		return v.Checks[k]
 	}
 	assert.True(t, air(r).Met, "%+v", air(r))

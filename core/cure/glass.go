@@ -14,9 +14,10 @@ import (
 // Source: DiBenedetto, Journal of Polymer Science B 25 (1987) 1949; Pascault & Williams, Journal of Polymer Science B
 // 28 (1990) 85.
 type Glass struct {
-	Raw    float64 // Tg0, of the uncured resin, K
-	Cured  float64 // Tg1, at a degree of cure of 1, K
-	Lambda float64 // λ, above 0 and at 1 at most
+	// Raw is Tg0, Cured Tg1, Lambda λ.
+	Raw    float64 `json:"raw" doc:"Of the uncured resin, K" exclusiveMinimum:"0"`
+	Cured  float64 `json:"cured" doc:"Of the fully cured, K" exclusiveMinimum:"0"`
+	Lambda float64 `json:"lambda" exclusiveMinimum:"0" maximum:"1"`
 }
 
 // Check says whether the figures can belong to a resin.
@@ -38,14 +39,20 @@ func (g Glass) At(alpha float64) float64 {
 // Resin is what is known of how a resin system cures. The figures of a real one are its supplier's or published, and
 // hold in the range that they were measured in.
 type Resin struct {
-	Kinetics  Kinetics
-	Viscosity *Viscosity
-	Glass     *Glass
-	Gel       float64 // degree of cure at gelation; 0: not known
-	Heat      float64 // of the whole reaction, J/kg of resin; 0: not known
-	Alpha0    float64 // degree of cure as it begins
-	Coldest   float64 // that the laws hold from, K; 0: not said
-	Hottest   float64 // and to, K; 0: not said
+	Kinetics  Kinetics   `json:"kinetics"`
+	Viscosity *Viscosity `json:"viscosity,omitempty"`
+	Alpha0    float64    `json:"alpha0,omitempty" doc:"Degree of cure as it begins" minimum:"0" exclusiveMaximum:"1"`
+	ResinFacts
+}
+
+// ResinFacts are what is known of how a resin hardens besides its laws, and where that comes from.
+type ResinFacts struct {
+	Glass   *Glass  `json:"glass,omitempty"`
+	Gel     float64 `json:"gel,omitempty" doc:"Degree of cure at gelation; 0: where its viscosity ends" minimum:"0" exclusiveMaximum:"1"`
+	Heat    float64 `json:"heat,omitempty" doc:"Of the whole reaction, J/kg of resin; 0: not known" minimum:"0" maximum:"2000000"`
+	Coldest float64 `json:"coldest,omitempty" doc:"That the laws hold from, K; 0: not said" minimum:"0"`
+	Hottest float64 `json:"hottest,omitempty" doc:"And to, K; 0: not said" minimum:"0"`
+	Source  string  `json:"source,omitempty" doc:"Where the figures come from" maxLength:"300"`
 }
 
 // Check says what of a resin cannot be.

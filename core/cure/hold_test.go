@@ -26,7 +26,7 @@ func ran(r Recipe, change func(s *Sample)) []Sample {
 	return log
 }
 
-func check(t *testing.T, log []Sample, r Recipe, l Limits, n int) Check {
+func check(t *testing.T, log []Sample, r Recipe, l Limits, n int) RunCheck {
 	t.Helper()
 	v, err := Judge(log, r, l, steady, 0.02)
 	require.NoError(t, err)

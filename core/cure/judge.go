@@ -45,26 +45,33 @@ func (l Limits) airOut() float64 {
 	return l.MaxAirOut
 }
 
-// Check is one limit and what the run did. AtLeast says which side of the
+// RunCheck is one limit and what the run did. AtLeast says which side of the
 // limit is met. At is when, in s from the start.
-type Check struct {
-	What         string
-	Limit, Found float64
-	Unit         string // "K", "s", "K/s", "Pa" or "" for a ratio
-	AtLeast      bool
-	Met          bool
-	At           float64
-	Message      string
+type RunCheck struct {
+	What    string  `json:"what"`
+	Limit   float64 `json:"limit"`
+	Found   float64 `json:"found"`
+	Unit    string  `json:"unit" doc:"K, s, K/s, Pa, or empty for a ratio"`
+	AtLeast bool    `json:"atLeast" doc:"The limit is met at or above it; else at or below"`
+	Met     bool    `json:"met"`
+	At      float64 `json:"at" doc:"s from the start"`
+	Message string  `json:"message"`
+}
+
+// UnmarshalJSON reads checks that were kept before their sentence was called a message, too.
+func (c *RunCheck) UnmarshalJSON(raw []byte) error {
+	type plain RunCheck
+	return unit.WithOldMessage(raw, (*plain)(c), &c.Message)
 }
 
 // Verdict is a run held against its limits. Met says that every check was met;
 // it never says that a part is good.
 type Verdict struct {
-	Met    bool
-	Checks []Check
-	Cure   float64   // degree of cure at the end
-	Alpha  []float64 // at every sample that counts
-	Notes  []string  // failed readings and the like, said and left out
+	Met    bool       `json:"met"`
+	Checks []RunCheck `json:"checks"`
+	Cure   float64    `json:"cure" doc:"Degree of cure at the end by the lagging sensor"`
+	Alpha  []float64  `json:"-"`     // at every sample that counts
+	Notes  []string   `json:"notes"` // failed readings and the like, said and left out
 }
 
 // Judge holds a log against the recipe and its limits. Readings that are NaN
@@ -77,7 +84,7 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if len(log) < 2 {
 		return Verdict{}, fmt.Errorf("the log has %d samples: there is nothing to judge", len(log))
 	}
-	var v Verdict
+	v := Verdict{Notes: []string{}}
 	lag := clean(log, func(s Sample) float64 { return s.Lag })
 	lead := clean(log, func(s Sample) float64 { return s.Lead })
 	if n := len(log) - len(lag); n > 0 {
@@ -106,7 +113,7 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 		}
 	}
 	gap, at := longestGap(lag)
-	v.add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
+	v.add(RunCheck{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
 		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
 	v.met()
 	return v, nil
@@ -125,7 +132,7 @@ func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Ve
 	for i, x := range log {
 		lead[i], lag[i], set[i] = Point{x.T, x.Lead}, Point{x.T, x.Lag}, Point{x.T, x.SetPoint}
 	}
-	var v Verdict
+	v := Verdict{Notes: []string{}}
 	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
@@ -134,10 +141,10 @@ func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Ve
 	return v, nil
 }
 
-func (v *Verdict) add(c Check) { v.Checks = append(v.Checks, c) }
+func (v *Verdict) add(c RunCheck) { v.Checks = append(v.Checks, c) }
 
 func (v *Verdict) met() {
-	v.Met = !slices.ContainsFunc(v.Checks, func(c Check) bool { return !c.Met })
+	v.Met = !slices.ContainsFunc(v.Checks, func(c RunCheck) bool { return !c.Met })
 }
 
 // heat judges what the part's temperatures did: holds, the hottest reading, the
@@ -149,7 +156,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 			held, at := longestAbove(between(lag, at.from, at.to), s.Target-l.SoakBelow)
 			floor := unit.Temperature(s.Target-l.SoakBelow, 0)
 			v.add(
-				Check{
+				RunCheck{
 					fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor),
 					s.Hold,
 					held,
@@ -169,7 +176,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		}
 	}
 	v.add(
-		Check{
+		RunCheck{
 			"hottest reading of the leading sensor",
 			l.MaxPart,
 			hottest.Temperature,
@@ -184,7 +191,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
 	}
-	v.add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
+	v.add(RunCheck{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
 		fmt.Sprintf("%s/min, at most %s/min", unit.TemperatureDifference(ramp*60, 2), unit.TemperatureDifference(l.MaxRamp*60, 2))})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
@@ -192,7 +199,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 	}
 	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
 	v.add(
-		Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
+		RunCheck{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
 			fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)},
 	)
 	return nil
@@ -200,8 +207,8 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 
 // vacuum judges the least reading of the vacuum gauge. A gauge that was silent
 // all the time has met nothing.
-func vacuum(log []Sample, limit float64) Check {
-	c := Check{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Message: "the vacuum gauge gave no reading"}
+func vacuum(log []Sample, limit float64) RunCheck {
+	c := RunCheck{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Message: "the vacuum gauge gave no reading"}
 	least := math.Inf(1)
 	for _, s := range log {
 		if s.Vacuum < least { // false for NaN
@@ -237,8 +244,8 @@ func clean(log []Sample, read func(Sample) float64) []Point {
 }
 
 // pressure judges the highest reading of the pressure; read is false where nobody recorded one, as in an oven.
-func pressure(log []Sample, limit float64) (c Check, read bool) {
-	c = Check{What: "highest pressure", Limit: limit, Unit: "Pa"}
+func pressure(log []Sample, limit float64) (c RunCheck, read bool) {
+	c = RunCheck{What: "highest pressure", Limit: limit, Unit: "Pa"}
 	for _, s := range log {
 		if !math.IsNaN(s.Pressure) {
 			read = true
@@ -330,13 +337,13 @@ func between(history []Point, from, to float64) []Point {
 // airBand judges the air against the band about its set point that the plan draws,
 // while the set point stands: on ramps the air lags, and the part is what counts.
 // Where a part sensor controls, the band lies about what the air was told for it.
-func airBand(log []Sample, r Recipe, l Limits) Check {
+func airBand(log []Sample, r Recipe, l Limits) RunCheck {
 	most := l.airOut()
 	of := "while it holds"
 	if r.Control != ByAir {
 		of = "of what it was told while it holds"
 	}
-	c := Check{
+	c := RunCheck{
 		What:    fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
 		Limit:   most,
 		Unit:    "s",

@@ -13,7 +13,16 @@ import (
 //
 // with A in 1/s and E in J/mol, for degrees of cure from From to below To. B = 0 leaves the last factor out, To = 0
 // means to the end. A published law may have a constant below zero beside others: the sum counts.
-type Term struct{ A, E, M, N, B, P, From, To float64 }
+type Term struct {
+	A    float64 `json:"a" doc:"1/s; below zero only beside others"`
+	E    float64 `json:"e" doc:"J/mol"`
+	M    float64 `json:"m"`
+	N    float64 `json:"n"`
+	B    float64 `json:"b,omitempty" doc:"Degree of cure at which it ends; 0: without that factor"`
+	P    float64 `json:"p,omitempty"`
+	From float64 `json:"from,omitempty" doc:"Degree of cure that it holds from"`
+	To   float64 `json:"to,omitempty" doc:"And to; 0: to the end"`
+}
 
 // holds says whether a term counts at a degree of cure.
 func (t Term) holds(alpha float64) bool { return alpha >= t.From && (t.To == 0 || alpha < t.To) }
@@ -23,15 +32,19 @@ func (t Term) holds(alpha float64) bool { return alpha >= t.From && (t.To == 0 |
 //	1 + exp(C (α - α0 - αT T))
 //
 // C = 0: it does not. Source: Cole, Hechler & Noël, Macromolecules 24 (1991) 3098.
-type Diffusion struct{ C, Alpha0, AlphaT float64 }
+type Diffusion struct {
+	C      float64 `json:"c"`
+	Alpha0 float64 `json:"alpha0"`
+	AlphaT float64 `json:"alphaT" doc:"1/K"`
+}
 
 // Kinetics is the rate of cure dα/dt as a sum of terms. One term with M = 0 is n-th order; two terms, the second
 // with M > 0, are the autocatalytic form of Kamal & Sourour, Polymer Engineering & Science 13 (1973) 59; terms that
 // end where others begin are a law in two ranges, as that of Lee, Loos & Springer, Journal of Composite Materials 16
 // (1982) 510.
 type Kinetics struct {
-	Terms     []Term
-	Diffusion Diffusion
+	Terms     []Term    `json:"terms" minItems:"1" maxItems:"12"`
+	Diffusion Diffusion `json:"diffusion,omitzero"`
 }
 
 // Check says whether the model can be one.
@@ -156,6 +169,12 @@ func (k Kinetics) Slopes(alpha, temperature float64) (rate, byAlpha, byT float64
 
 // Point is a temperature in K at a time in s.
 type Point struct{ T, Temperature float64 }
+
+// AlphaPoint is a degree of cure at a time in s.
+type AlphaPoint struct {
+	T     float64 `json:"t"`
+	Alpha float64 `json:"alpha"`
+}
 
 // Integrate gives the degree of cure at every point of a temperature history,
 // starting from alpha0, the temperature taken as straight between points.

@@ -158,16 +158,16 @@ func TestHotterNeverCuresSlower(t *testing.T) {
 func TestGelTimeAgainstClosedForms(t *testing.T) {
 	const temp = 400.0
 	k := 1e5 * math.Exp(-6e4/(unit.GasConstant*temp))
-	first := Resin{Kinetics: Kinetics{Terms: []Term{{A: 1e5, E: 6e4, N: 1}}}, Gel: 0.6}
+	first := Resin{Kinetics: Kinetics{Terms: []Term{{A: 1e5, E: 6e4, N: 1}}}, ResinFacts: ResinFacts{Gel: 0.6}}
 	assert.InEpsilon(t, -math.Log(1-0.6)/k, first.GelTime(temp), 1e-9)
-	second := Resin{Kinetics: Kinetics{Terms: []Term{{A: 1e5, E: 6e4, N: 2}}}, Gel: 0.6}
+	second := Resin{Kinetics: Kinetics{Terms: []Term{{A: 1e5, E: 6e4, N: 2}}}, ResinFacts: ResinFacts{Gel: 0.6}}
 	assert.InEpsilon(t, (1/(1-0.6)-1)/k, second.GelTime(temp), 1e-9)
 	published := Resin{Kinetics: slowed, Alpha0: 0.01, Viscosity: &Viscosity{Mu: 1, Gel: 0.47}}
 	assert.Equal(t, 0.47, published.Gelled(), "where its viscosity ends")
 	want := quad.Fixed(func(a float64) float64 { return 1 / slowed.Rate(a, 430) }, 0.01, 0.47, 200, nil, 0)
 	assert.InEpsilon(t, want, published.GelTime(430), 1e-8)
 	assert.True(t, math.IsInf(published.GelTime(320), 1), "it turns to glass before it gels")
-	assert.Zero(t, Resin{Gel: 0.1, Alpha0: 0.2}.GelTime(400), "it is gelled already")
+	assert.Zero(t, Resin{ResinFacts: ResinFacts{Gel: 0.1}, Alpha0: 0.2}.GelTime(400), "it is gelled already")
 }
 
 // DiBenedetto: the ends, and λ = 1 is a straight line; half way with λ = 0.5 lies at a third.
@@ -184,7 +184,7 @@ func TestGlassTransition(t *testing.T) {
 }
 
 func TestAResinThatCannotBe(t *testing.T) {
-	good := Resin{Kinetics: kinetics, Alpha0: 0.01, Gel: 0.5, Heat: 4e5, Coldest: 300, Hottest: 460}
+	good := Resin{Kinetics: kinetics, Alpha0: 0.01, ResinFacts: ResinFacts{Gel: 0.5, Heat: 4e5, Coldest: 300, Hottest: 460}}
 	require.NoError(t, good.Check())
 	assert.Contains(t, unit.Said(good.Outside(470)), "hotter than 187")
 	assert.Contains(t, unit.Said(good.Outside(290)), "colder than 27")

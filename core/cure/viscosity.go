@@ -16,11 +16,13 @@ import (
 // Springer 1983, J. Compos. Mater. 17, 135–169 (first form); Castro & Macosko
 // 1982, AIChE J. 28, 250–260 (second).
 type Viscosity struct {
-	Mu    float64 // µ∞, Pa s
-	U     float64 // activation energy, J/mol
-	Kappa float64 // κ, first form
-	Gel   float64 // αg; 0: first form
-	A, B  float64 // second form
+	// Mu is µ∞, U the activation energy, Kappa κ of the first form, Gel αg (0: first form); A and B are of the second.
+	Mu    float64 `json:"mu" doc:"At infinite temperature, Pa s" exclusiveMinimum:"0"`
+	U     float64 `json:"u" doc:"J/mol" minimum:"0"`
+	Kappa float64 `json:"kappa,omitempty"`
+	Gel   float64 `json:"gel,omitempty" doc:"Degree of cure at gelation; 0: Arrhenius with cure" minimum:"0" maximum:"1"`
+	A     float64 `json:"a,omitempty"`
+	B     float64 `json:"b,omitempty"`
 }
 
 // Check says whether the figures can belong to a resin.

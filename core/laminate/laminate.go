@@ -12,15 +12,21 @@ import (
 // A lamina without any moduli is soft: it has thickness and mass, and carries
 // nothing in its plane, as honeycomb and film adhesive nearly do.
 type Lamina struct {
-	E1, E2, Nu12, G12 float64
-	Alpha1, Alpha2    float64
-	Thickness         float64
-	ArealMass         float64
-	AsymmetricWeave   bool    // warp and weft face differ, so a flip matters
-	FaceShift         float64 // of an asymmetric weave: see [Lamina.lean]
-	G13, G23          float64 // shear stiffness through the thickness; 0: stiff
-	ResinShare        float64 // of the prepreg's mass
-	Conducts          bool    // carbon: it eats metal that it touches
+	E1              float64 `json:"e1" doc:"Stiffness along the fibre or warp, Pa" exclusiveMinimum:"0"`
+	E2              float64 `json:"e2" doc:"Stiffness across, Pa" exclusiveMinimum:"0"`
+	Nu12            float64 `json:"nu12" doc:"Poisson's ratio"`
+	G12             float64 `json:"g12" doc:"Shear stiffness, Pa" exclusiveMinimum:"0"`
+	Alpha1          float64 `json:"alpha1,omitempty" doc:"Expansion along, 1/K"`
+	Alpha2          float64 `json:"alpha2,omitempty" doc:"Expansion across, 1/K"`
+	Thickness       float64 `json:"thickness" doc:"Cured ply thickness, m" exclusiveMinimum:"0"`
+	ArealMass       float64 `json:"arealMass,omitempty" doc:"Of the prepreg, kg/m²" minimum:"0"`
+	AsymmetricWeave bool    `json:"asymmetricWeave,omitempty" doc:"Warp face and weft face differ"` // so a flip matters
+	// FaceShift is told at [Lamina.lean].
+	FaceShift  float64 `json:"faceShift,omitempty" doc:"Asymmetric weave: share by which warp prevails on the warp face" minimum:"0" maximum:"1"`
+	G13        float64 `json:"g13,omitempty" doc:"Core: shear stiffness through its thickness, Pa"` // 0: stiff
+	G23        float64 `json:"g23,omitempty"`
+	ResinShare float64 `json:"resinShare,omitempty" doc:"Of the prepreg's mass"`
+	Conducts   bool    `json:"conducts,omitempty" doc:"Carbon"` // it eats metal that it touches
 }
 
 // Kinds of layer in a stack.

@@ -12,9 +12,9 @@ import (
 // Finding is one rule of the shop that a stack or a plan breaks, naming the
 // plies.
 type Finding struct {
-	Rule    string // one of the names of [RuleNames]
-	Message string
-	Plies   []string
+	Rule    string   `json:"rule"` // one of the names of [RuleNames]
+	Message string   `json:"message"`
+	Plies   []string `json:"plies"`
 }
 
 // Rules are the limits that a part is held against; the zero value of a limit
@@ -113,8 +113,8 @@ func DefaultRules() Rules {
 
 // Share is the part of the thickness that lies at one angle.
 type Share struct {
-	AngleDeg float64 // in (-90, 90]
-	Part     float64
+	AngleDeg float64 `json:"angleDeg"` // in (-90, 90]
+	Part     float64 `json:"part"`
 }
 
 // even says whether warp and weft of a weave are alike: its two directions then

@@ -93,14 +93,14 @@ func BenchmarkSnap(b *testing.B) {
 	}
 }
 
-func searched(b testing.TB, p Problem, seed uint64, length time.Duration) (Result, time.Duration) {
+func searched(b testing.TB, p Problem, seed uint64, length time.Duration) (Layout, time.Duration) {
 	ctx, stop := context.WithTimeout(context.Background(), length)
 	began := time.Now()
 	defer stop()
 	first := time.Duration(0)
 	r, err := Nest(ctx, p, Options{
 		Seed: seed, Share: func() float64 { return time.Since(began).Seconds() / length.Seconds() },
-		Progress: func(Result, int) {
+		Progress: func(Layout, int) {
 			if first == 0 {
 				first = time.Since(began)
 			}

@@ -148,7 +148,7 @@ func (g *ground) sequence() []int {
 }
 
 // result is a layout as whole micrometres on its sheets.
-func (g *ground) result(l *layout) Result {
+func (g *ground) result(l *layout) Layout {
 	places := make([]Placement, 0, len(g.things))
 	for i, t := range g.things {
 		if l.band[i] < 0 {
@@ -163,12 +163,15 @@ func (g *ground) result(l *layout) Result {
 }
 
 // summed is a result by its placements: what is used of each sheet, and the yield.
-func summed(p Problem, places []Placement) Result {
+func summed(p Problem, places []Placement) Layout {
 	byID := make(map[string]*Piece, len(p.Pieces))
 	for i := range p.Pieces {
 		byID[p.Pieces[i].ID] = &p.Pieces[i]
 	}
-	r := Result{Placements: places, Used: make([]float64, len(p.Sheets))}
+	if places == nil {
+		places = []Placement{}
+	}
+	r := Layout{Placements: places, Used: make([]float64, len(p.Sheets))}
 	area, cloth := 0.0, 0.0
 	for _, at := range places {
 		q := byID[at.ID]

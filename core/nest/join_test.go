@@ -61,7 +61,7 @@ func TestOnlyWhatMayLieTogetherIsJoined(t *testing.T) {
 	p := Problem{Sheets: roll(0.6, 5), Gap: 0.002, Pieces: two(func(*Piece) {})}
 	all := blocks(p)
 	require.Len(t, all, 1)
-	r := Result{Placements: all[0].members, Used: []float64{3}, Length: 3}
+	r := Layout{Placements: all[0].members, Used: []float64{3}, Length: 3}
 	least := math.Inf(1)
 	for _, at := range all[0].members {
 		box := PlaceOutline(lean, at).Bounds()

@@ -111,7 +111,7 @@ func hundredth(v float64) float64 { return math.Ceil(v*100-0.01) / 100 }
 
 // gather exchanges pieces that are as one another, so that those of a kit lie near one another (along the
 // sheets the first places go to the most important kit), or are spread: the kits take turns.
-func (g *ground) gather(r *Result) {
+func (g *ground) gather(r *Layout) {
 	rank := map[string]int{}
 	for k, kit := range kits(g.p) {
 		rank[kit] = k

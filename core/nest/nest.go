@@ -1,6 +1,8 @@
 package nest
 
 import (
+	"cmp"
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -12,71 +14,94 @@ import (
 // Piece is one ply to cut. Outline and Holes lie with its fibre along x; what lies in a hole is free for
 // others.
 type Piece struct {
-	ID          string
-	Outline     geom.Ring
-	Holes       []geom.Ring
-	HalfTurn    bool       // it may also be cut turned by 180°
-	QuarterTurn bool       // also by 90° and 270°: only where warp and weft are declared equal
-	Kit         string     // what it is complete with
-	Batch       string     // pieces that name the same lie on sheets of one batch
-	Sheets      []int      // that it may lie on; none: on any
-	At          *Placement // where it is held; nil: free
-	Cut         bool       // it is cut free there already: flaws found under it since are no matter
+	ID          string      `json:"id"`
+	Outline     geom.Ring   `json:"outline"`
+	Holes       []geom.Ring `json:"holes,omitempty" doc:"What lies in a hole is free for others"`
+	HalfTurn    bool        `json:"halfTurn,omitempty" doc:"May be cut turned by 180°"`
+	QuarterTurn bool        `json:"quarterTurn,omitempty" doc:"May also be cut turned by 90° and 270°: only where warp and weft are declared equal"`
+	Kit         string      `json:"kit,omitempty" doc:"What it is complete with"`
+	Batch       string      `json:"batch,omitempty" doc:"Pieces that name the same lie on sheets of one batch"`
+	Sheets      []int       `json:"sheets,omitempty" doc:"That it may lie on, from 0; missing: on any"`
+	At          *Placement  `json:"at,omitempty" doc:"Where it is held; missing: it is free"`
+	Cut         bool        `json:"cut,omitempty" doc:"It is cut free there already: flaws found under it since are no matter"`
 }
 
 // Flaw is a zone of a sheet that must stay empty, in metres: along from its start and across from its
 // lower edge. Low and High both zero is the whole width.
-type Flaw struct{ From, To, Low, High float64 }
+type Flaw struct {
+	From float64 `json:"from" minimum:"0"`
+	To   float64 `json:"to" minimum:"0"`
+	Low  float64 `json:"low,omitempty" doc:"Across the roll from its lower edge; low and high zero: the whole width" minimum:"0"`
+	High float64 `json:"high,omitempty" minimum:"0"`
+	Kind string  `json:"kind,omitempty" enum:"flaw,splice" doc:"Missing: flaw"`
+	Note string  `json:"note,omitempty" maxLength:"120"`
+}
 
 // Sheet is a roll or an off-cut, in metres.
 type Sheet struct {
-	Name        string
-	Width       float64
-	Length      float64 // that is left of it
-	EdgeTrim    float64 // left unused along both edges
-	Flaws       []Flaw
-	TableLength float64 // length of the table: no piece lies across its multiples; 0: pieces may
-	Batch       string
-	Spoiled     []geom.Ring // what the knife has spoiled: nothing lies there
+	Name        string  `json:"name,omitempty"`
+	Width       float64 `json:"width" doc:"m"`
+	Length      float64 `json:"length" doc:"That is left of it, m"`
+	EdgeTrim    float64 `json:"edgeTrim,omitempty" doc:"Left unused along both edges, m"`
+	Flaws       []Flaw  `json:"flaws,omitempty"`
+	TableLength float64 `json:"tableLength,omitempty" doc:"No piece lies across its multiples, m; 0: pieces may"`
+	OldLength   float64 `json:"bite,omitempty" doc:"What tableLength was called before"`
+	Batch       string  `json:"batch,omitempty"`
+
+	Spoiled []geom.Ring `json:"spoiled,omitempty" doc:"What the knife has spoiled: nothing lies there"`
+}
+
+// UnmarshalJSON reads sheets that were kept when the length of the table was called their bite, too.
+func (s *Sheet) UnmarshalJSON(raw []byte) error {
+	type plain Sheet
+	if err := json.Unmarshal(raw, (*plain)(s)); err != nil {
+		return err
+	}
+	s.TableLength, s.OldLength = cmp.Or(s.TableLength, s.OldLength), 0
+	return nil
 }
 
 // Problem is a set of pieces and the sheets they are cut from, which are used up in their order.
 type Problem struct {
-	Pieces   []Piece
-	Sheets   []Sheet
-	Gap      float64  // between pieces, and from flaws, for the knife, m
-	Together bool     // keep the pieces of a kit near one another
-	Spread   bool     // or spread them, so that one flaw does not take a whole kit
-	Leave    bool     // leave out what does not fit, whole kits where it can be
-	First    []string // kits by importance: the last is left out first; those not named come after
+	Pieces   []Piece  `json:"pieces"`
+	Sheets   []Sheet  `json:"sheets" doc:"In the order that they are used up in"`
+	Gap      float64  `json:"gap,omitempty" doc:"For the knife, between pieces and from flaws, m"`
+	Together bool     `json:"together,omitempty" doc:"Keep the pieces of a kit near one another"`
+	Spread   bool     `json:"spread,omitempty" doc:"Or spread them, so that one flaw does not take a whole kit"`
+	Leave    bool     `json:"leave,omitempty" doc:"Leave out what does not fit, whole kits where it can be; else that is an error"`
+	First    []string `json:"first,omitempty" doc:"Kits by importance: the last is left out first"` // those not named come after
 }
 
 // Placement says where a piece lies: the points of its outline are turned about their own origin by
 // Turn degrees anticlockwise (0, 90, 180, 270), then moved by (X, Y) from the start of the sheet's lower
 // edge, in metres.
 type Placement struct {
-	ID    string
-	Sheet int
-	X, Y  float64
-	Turn  int
+	ID    string  `json:"id"`
+	Sheet int     `json:"sheet" doc:"Which of the sheets, from 0"`
+	X     float64 `json:"x" doc:"m"`
+	Y     float64 `json:"y" doc:"m"`
+	Turn  int     `json:"turn" doc:"Anticlockwise about the origin of the piece's own points, degrees" enum:"0,90,180,270"`
 }
 
-// Result is a nest.
-type Result struct {
-	Placements []Placement
-	Left       []string  // pieces that were left out, for nothing better fits
-	Used       []float64 // of each sheet, m
-	Length     float64   // used of all, m
-	Yield      float64   // area of the pieces over that of what is used
-	Rest       Remnant   // the largest rectangle that is left within what is used
-	Step       int       // places sought for a piece
-	Dropped    int       // layouts that did not pass the exact check and were dropped
+// Layout is a nest as found so far.
+type Layout struct {
+	Placements []Placement `json:"placements"`
+	Left       []string    `json:"left,omitempty" doc:"Pieces that were left out"` // for nothing better fits
+	Used       []float64   `json:"used" doc:"Of each sheet, m"`
+	Length     float64     `json:"length" doc:"Used of all sheets, m"`
+	Yield      float64     `json:"yield" doc:"Area of the pieces over that of what is used"`
+	Rest       Remnant     `json:"rest,omitzero" doc:"The largest rectangle within what is used on which nothing lies"`
+	Step       int         `json:"step" doc:"Places sought for a piece"`
+	Dropped    int         `json:"dropped,omitempty" doc:"Layouts that did not pass the exact check and were dropped"`
 }
 
-// Remnant is a rectangle of a sheet on which nothing lies.
+// Remnant is a rectangle of a sheet on which nothing lies, m.
 type Remnant struct {
-	Sheet int
-	Box   geom.Box
+	Sheet  int     `json:"sheet"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width" doc:"Along the sheet"`
+	Height float64 `json:"height" doc:"Across it"`
 }
 
 // Options steer the search: the same seed and number of steps give the same nest. A step is the search
@@ -84,11 +109,11 @@ type Remnant struct {
 type Options struct {
 	Seed     uint64
 	Steps    int
-	Progress func(best Result, step int)
+	Progress func(best Layout, step int)
 	Share    func() float64 // how much of the time is over, 0 to 1; nil: as many of the steps as are done
 	// Knife says how long the knife takes for a nest, s: of those as long that leave as much the quickest is
 	// given. nil: it is not asked.
-	Knife func(Result) float64
+	Knife func(Layout) float64
 }
 
 // FieldError names the part of the problem that cannot be nested.

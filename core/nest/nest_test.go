@@ -171,7 +171,7 @@ func TestASlantedEdgeRestsOnACornerWithoutCuttingIt(t *testing.T) {
 		{ID: "5", Outline: hook(0.05, 0.29296875)},
 		{ID: "6", Outline: wedge(0.1251915479078889, 0.19069010382561322), HalfTurn: true},
 	}}
-	r, err := Nest(context.Background(), p, Options{Seed: 0x1cbbea3414, Steps: 4000, Progress: func(best Result, _ int) {
+	r, err := Nest(context.Background(), p, Options{Seed: 0x1cbbea3414, Steps: 4000, Progress: func(best Layout, _ int) {
 		assert.NoError(t, Verify(p, best), "every nest on the way, too")
 	}})
 	assert.NoError(t, err)
@@ -197,7 +197,7 @@ func TestMoreStepsNeverGiveALongerSheetAndProgressHearsOfIt(t *testing.T) {
 	}
 	p := Problem{Pieces: pieces, Sheets: roll(0.45, 9)}
 	var heard []float64
-	r, err := Nest(context.Background(), p, Options{Steps: 9000, Progress: func(best Result, _ int) {
+	r, err := Nest(context.Background(), p, Options{Steps: 9000, Progress: func(best Layout, _ int) {
 		heard = append(heard, best.Length)
 	}})
 	require.NoError(t, err)
@@ -214,7 +214,7 @@ func TestStoppingKeepsTheBestSoFar(t *testing.T) {
 	pieces, width, _ := dissection(5, 12, true)
 	p := Problem{Pieces: pieces, Sheets: roll(width, 9)}
 	heard := 0
-	r, err := Nest(ctx, p, Options{Progress: func(Result, int) {
+	r, err := Nest(ctx, p, Options{Progress: func(Layout, int) {
 		if heard++; heard == 2 {
 			stop()
 		}
@@ -442,7 +442,7 @@ func TestAStoppedSearchSaysSo(t *testing.T) {
 // gap away; what does not fit says what it overlaps. Held all, the layout is as it was put.
 func TestAPieceIsPutByHand(t *testing.T) {
 	p := Problem{Pieces: rectangles(3, 0.3, 0.2), Sheets: roll(0.6, 2), Gap: 0.002}
-	r := Result{Placements: []Placement{{ID: "0", X: 0, Y: 0}, {ID: "1", X: 0, Y: 0.25}, {ID: "2", X: 1, Y: 0}}}
+	r := Layout{Placements: []Placement{{ID: "0", X: 0, Y: 0}, {ID: "1", X: 0, Y: 0.25}, {ID: "2", X: 1, Y: 0}}}
 	for k := range p.Pieces {
 		r.Placements[k].ID = p.Pieces[k].ID
 	}

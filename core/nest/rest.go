@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // restCell is the grain in which what is left is looked for, m; restLeast the narrowest that is of use.
@@ -15,7 +16,7 @@ const (
 
 // restOf is the largest rectangle along the roll, within what is used of the sheets, on which nothing lies: to
 // the grain of 5 mm, never over a piece or within the gap of one.
-func restOf(p Problem, r Result) Remnant {
+func restOf(p Problem, r Layout) Remnant {
 	best := Remnant{Sheet: -1}
 	byID := map[string]*Piece{}
 	for i := range p.Pieces {
@@ -69,7 +70,7 @@ func restOf(p Problem, r Result) Remnant {
 		if box, found := largest(full, nx, ny, int(math.Ceil(restLeast/restCell))); found {
 			box.Min.Y, box.Max.Y = box.Min.Y+s.EdgeTrim, box.Max.Y+s.EdgeTrim
 			if best.Sheet < 0 || box.Width()*box.Height() > best.Area() {
-				best = Remnant{k, box}
+				best = Remnant{k, unit.Fine(box.Min.X), unit.Fine(box.Min.Y), unit.Fine(box.Width()), unit.Fine(box.Height())}
 			}
 		}
 	}
@@ -80,7 +81,7 @@ func restOf(p Problem, r Result) Remnant {
 }
 
 // Area of the rectangle, m².
-func (r Remnant) Area() float64 { return r.Box.Width() * r.Box.Height() }
+func (r Remnant) Area() float64 { return r.Width * r.Height }
 
 // within is the extent along x of a convex part between two levels.
 func (q part) within(lo, hi float64) (from, to float64, any bool) {

@@ -19,16 +19,16 @@ const between = 1500
 // Nest searches for the nest of the least roll length. It is anytime: when ctx is done it gives the best so
 // far with a nil error. Where not all fits it is an error that says by how much, or what is left out is
 // named. The result has passed [Verify].
-func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
+func Nest(ctx context.Context, p Problem, o Options) (Layout, error) {
 	if err := checkProblem(p); err != nil {
-		return Result{}, err
+		return Layout{}, err
 	}
 	s := &search{o: o}
 	rest := settled(p)
 	for {
 		f, err := s.run(ctx, rest, 1)
 		if err != nil {
-			return Result{}, err
+			return Layout{}, err
 		}
 		if f.any {
 			f.tidy()
@@ -36,16 +36,16 @@ func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
 			return s.finish(f), nil
 		}
 		if f.best == nil && s.dropped > 0 {
-			return Result{}, fmt.Errorf("no layout passed the exact check: %d were dropped", s.dropped)
+			return Layout{}, fmt.Errorf("no layout passed the exact check: %d were dropped", s.dropped)
 		}
 		out := f.out()
 		if !p.Leave || len(out) == 0 {
-			return Result{}, f.tooShort()
+			return Layout{}, f.tooShort()
 		}
 		s.left = append(s.left, out...)
 		rest.Pieces = slices.DeleteFunc(slices.Clone(rest.Pieces), func(q Piece) bool { return slices.Contains(out, q.ID) })
 		if len(rest.Pieces) == 0 {
-			return Result{}, f.tooShort()
+			return Layout{}, f.tooShort()
 		}
 	}
 }
@@ -66,7 +66,7 @@ type field struct {
 	ctx   context.Context
 	meet  *meeting
 	best  *layout
-	found Result // of the best that passed the exact check
+	found Layout // of the best that passed the exact check
 	any   bool
 	lost  []int // pieces that lie nowhere
 	bound float64
@@ -89,7 +89,7 @@ func (s *search) run(ctx context.Context, p Problem, until float64) (*field, err
 }
 
 // finish is the result of a search as it is given.
-func (s *search) finish(f *field) Result {
+func (s *search) finish(f *field) Layout {
 	r := f.found
 	r.Dropped, r.Step, r.Left = s.dropped, s.steps, s.left
 	return r
@@ -152,7 +152,7 @@ func (f *field) accept(l *layout) bool {
 }
 
 // arranged is a layout with like pieces exchanged as is asked for.
-func (f *field) arranged(l *layout) Result {
+func (f *field) arranged(l *layout) Layout {
 	r := f.result(l)
 	if f.p.Together || f.p.Spread {
 		f.gather(&r)

@@ -142,13 +142,13 @@ func TestOneTableServesAllTurns(t *testing.T) {
 // What is left is empty, and nothing larger is.
 func TestTheLargestRectangleThatIsLeft(t *testing.T) {
 	p := Problem{Pieces: rectangles(2, 0.3, 0.2), Sheets: []Sheet{{Width: 0.6, Length: 5}}}
-	r := Result{Placements: []Placement{{ID: "0"}, {ID: "1", X: 0.3, Y: 0.1}}, Used: []float64{0.6}}
+	r := Layout{Placements: []Placement{{ID: "0"}, {ID: "1", X: 0.3, Y: 0.1}}, Used: []float64{0.6}}
 	rest := restOf(p, r)
 	assert.Equal(t, 0, rest.Sheet)
-	assert.InDelta(t, 0.6, rest.Box.Width(), 1e-9)
-	assert.InDelta(t, 0.3, rest.Box.Height(), 1e-9)
-	assert.InDelta(t, 0.3, rest.Box.Min.Y, 1e-9)
+	assert.InDelta(t, 0.6, rest.Width, 1e-9)
+	assert.InDelta(t, 0.3, rest.Height, 1e-9)
+	assert.InDelta(t, 0.3, rest.Y, 1e-9)
 	p.Gap = 0.002
 	rest = restOf(p, r)
-	assert.InDelta(t, 0.295, rest.Box.Height(), 1e-9, "clear of the gap, in steps of 5 mm")
+	assert.InDelta(t, 0.295, rest.Height, 1e-9, "clear of the gap, in steps of 5 mm")
 }

@@ -12,7 +12,7 @@ func Check(p Problem) error { return checkProblem(p) }
 // Snap is a place for one piece among the others as they lie: where it is wanted if that is free, else pushed out
 // of what it overlaps; then drawn to the start and to the lower edge by at most reach, m, until it touches. Over
 // are the pieces that it still overlaps, or the flaw or edge in words.
-func Snap(p Problem, r Result, want Placement, reach float64) (at Placement, over []string, err error) {
+func Snap(p Problem, r Layout, want Placement, reach float64) (at Placement, over []string, err error) {
 	i := slices.IndexFunc(p.Pieces, func(q Piece) bool { return q.ID == want.ID })
 	if i < 0 {
 		return want, nil, &FieldError{"piece", fmt.Sprintf("there is no piece %s", want.ID)}
@@ -72,7 +72,7 @@ func (s *searcher) wayFrom(i int, x, y float64) (sum way) {
 }
 
 // over says what a piece does not lie clear of, by the exact test.
-func (s *searcher) over(p Problem, r Result, i int, at Placement) []string {
+func (s *searcher) over(p Problem, r Layout, i int, at Placement) []string {
 	var out []string
 	own := lie(p.Pieces[i], at)
 	if err := own.within(p, p.Sheets[at.Sheet], p.Sheets[at.Sheet].Length); err != nil {

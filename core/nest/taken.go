@@ -23,7 +23,7 @@ const likeness = 1e-4
 // Recognise finds the pieces of a problem in the outlines of a drawing of its first sheet and gives their
 // placements: by what is written in them where that is one of the names of pieces, else by their shape alone. The
 // result is not verified.
-func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Result, error) {
+func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Layout, error) {
 	found := map[string]Placement{}
 	take := func(s DrawnOutline, wanted func(q Piece) bool) bool {
 		for _, q := range p.Pieces {
@@ -46,7 +46,7 @@ func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Result, 
 	for _, s := range unnamed {
 		if !take(s, func(Piece) bool { return true }) {
 			box := s.Outline.Bounds()
-			return Result{}, &FieldError{"drawing", fmt.Sprintf(
+			return Layout{}, &FieldError{"drawing", fmt.Sprintf(
 				"the outline at %s along, %s across is none of the plies that are left, as large and turned as they may be",
 				unit.RollLength(box.Min.X, 3), unit.Size(box.Min.Y, 0),
 			)}
@@ -62,7 +62,7 @@ func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Result, 
 		places = append(places, at)
 	}
 	if len(missing) > 0 {
-		return Result{}, &FieldError{"drawing", "not in the drawing: " + strings.Join(missing, ", ")}
+		return Layout{}, &FieldError{"drawing", "not in the drawing: " + strings.Join(missing, ", ")}
 	}
 	return summed(p, places), nil
 }
@@ -110,7 +110,7 @@ func close(a, b geom.Ring) bool {
 }
 
 // Measured is a result with its lengths, its yield and what is left of it, as a search gives it.
-func Measured(p Problem, r Result) Result {
+func Measured(p Problem, r Layout) Layout {
 	out := summed(p, r.Placements)
 	out.Left, out.Step, out.Dropped = r.Left, r.Step, r.Dropped
 	out.Rest = restOf(p, out)

@@ -18,7 +18,7 @@ const tolerance = 2e-6
 // usable width and the length said, clear of flaws and of table ends, overlapping no other (exact integer
 // arithmetic on whole micrometres) and at least the gap away from it, less 2 µm of rounding. The error
 // names the pieces.
-func Verify(p Problem, r Result) error {
+func Verify(p Problem, r Layout) error {
 	byID := make(map[string]Piece, len(p.Pieces))
 	for _, piece := range p.Pieces {
 		byID[piece.ID] = piece

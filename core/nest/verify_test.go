@@ -117,28 +117,28 @@ func TestVerifyFindsEachFault(t *testing.T) {
 	}
 	p.Pieces[0].Batch, p.Pieces[1].Batch = "skin", "skin"
 	p.Sheets = append(p.Sheets, Sheet{Width: 0.3, Length: 1, Batch: "other"})
-	good := Result{
+	good := Layout{
 		Placements: []Placement{{ID: "0", X: 0, Y: 0.01}, {ID: "1", X: 0.202, Y: 0.01}},
 		Used:       []float64{0.402, 0.3},
 	}
 	require.NoError(t, Verify(p, good))
-	for says, change := range map[string]func(*Result){
-		"overlap":           func(r *Result) { r.Placements[1].X = 0.1 },
-		"0 and 1 overlap":   func(r *Result) { r.Placements[1] = Placement{ID: "1", X: 0, Y: 0.01} },
-		"less than":         func(r *Result) { r.Placements[1].X = 0.201 },
-		"edge trim":         func(r *Result) { r.Placements[1].Y = 0.2 },
-		"beyond":            func(r *Result) { r.Used[0] = 0.3 },
-		"turned":            func(r *Result) { r.Placements[0].Turn = 180 },
-		"flaw":              func(r *Result) { r.Placements[1].X, r.Used[0] = 0.55, 0.75 },
-		"end of the table":  func(r *Result) { r.Placements[1].X, r.Used[0] = 0.31, 0.75 },
-		"twice":             func(r *Result) { r.Placements[1].ID = "0" },
-		"1 pieces":          func(r *Result) { r.Placements = r.Placements[:1] },
-		"another batch":     func(r *Result) { r.Placements[1] = Placement{ID: "1", Sheet: 1} },
-		"may not lie on":    func(r *Result) { r.Placements[1].Sheet = 2 },
-		"left out twice":    func(r *Result) { r.Left = []string{"9"} },
-		"lengths of 1 shee": func(r *Result) { r.Used = r.Used[:1] },
+	for says, change := range map[string]func(*Layout){
+		"overlap":           func(r *Layout) { r.Placements[1].X = 0.1 },
+		"0 and 1 overlap":   func(r *Layout) { r.Placements[1] = Placement{ID: "1", X: 0, Y: 0.01} },
+		"less than":         func(r *Layout) { r.Placements[1].X = 0.201 },
+		"edge trim":         func(r *Layout) { r.Placements[1].Y = 0.2 },
+		"beyond":            func(r *Layout) { r.Used[0] = 0.3 },
+		"turned":            func(r *Layout) { r.Placements[0].Turn = 180 },
+		"flaw":              func(r *Layout) { r.Placements[1].X, r.Used[0] = 0.55, 0.75 },
+		"end of the table":  func(r *Layout) { r.Placements[1].X, r.Used[0] = 0.31, 0.75 },
+		"twice":             func(r *Layout) { r.Placements[1].ID = "0" },
+		"1 pieces":          func(r *Layout) { r.Placements = r.Placements[:1] },
+		"another batch":     func(r *Layout) { r.Placements[1] = Placement{ID: "1", Sheet: 1} },
+		"may not lie on":    func(r *Layout) { r.Placements[1].Sheet = 2 },
+		"left out twice":    func(r *Layout) { r.Left = []string{"9"} },
+		"lengths of 1 shee": func(r *Layout) { r.Used = r.Used[:1] },
 	} {
-		r := Result{Placements: append([]Placement(nil), good.Placements...), Used: append([]float64(nil), good.Used...)}
+		r := Layout{Placements: append([]Placement(nil), good.Placements...), Used: append([]float64(nil), good.Used...)}
 		change(&r)
 		assert.ErrorContains(t, Verify(p, r), says)
 	}

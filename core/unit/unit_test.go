@@ -1,6 +1,7 @@
 package unit
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -31,5 +32,13 @@ func TestLimitsThatContradictEachOther(t *testing.T) {
 	}
 	for _, c := range [][3]*float64{{}, {v(1), nil, v(1)}, {v(1), v(2), v(3)}, {nil, v(2), nil}} {
 		assert.NoError(t, Between(c[0], c[1], c[2]))
+	}
+}
+
+func TestDegreesNameAFibreDirectionOnce(t *testing.T) {
+	for deg, want := range map[float64]float64{
+		0: 0, 180: 0, 45: math.Pi / 4, -135: math.Pi / 4, 90: math.Pi / 2, -90: math.Pi / 2, 270: math.Pi / 2,
+	} {
+		assert.InDelta(t, want, Fibre(deg), 1e-12, "%g°", deg)
 	}
 }

@@ -18,7 +18,7 @@ var secrets = demo.Secrets{PIN: PIN, Password: Password}
 // Shop is the demo without the builds of its other parts.
 var Shop = &storetest.Template{
 	Name: "shop", From: storetest.Empty,
-	Trees: []string{"core", "wire", "calc", "format", "device", "shop", "demo", "go.sum"},
+	Trees: []string{"core", "calc", "format", "device", "shop", "demo", "go.sum"},
 	Fill: func(ctx context.Context, of storetest.Urls) error {
 		return with(ctx, of, func(db *store.DB) error { return demo.Load(ctx, db, secrets, storetest.Now) })
 	},

@@ -13,7 +13,7 @@ func TestChangesReachWhatIsBuiltAndTestedWithThem(t *testing.T) {
 		{ImportPath: "juxta/shop", Deps: []string{"juxta/core/a", "juxta/store"}},
 		{ImportPath: "juxta/api", Deps: []string{"juxta/shop", "juxta/store"}},
 		{ImportPath: "juxta/format", XTestImports: []string{"juxta/shop"}},
-		{ImportPath: "juxta/wire"},
+		{ImportPath: "juxta/calc"},
 	}
 	assert.Equal(t, []string{"juxta/core/a"}, reached(all, nil))
 	assert.Equal(t, []string{"juxta/core/a"}, reached(all, []string{"README.md", "web/src/x.ts"}))

@@ -10,12 +10,12 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/ident"
 	"juxta/core/layup"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 // Room of the builds. It keeps what the benches of released revisions ask for.
@@ -43,7 +43,7 @@ type BuildLine struct {
 	Run     string              `json:"run,omitempty"`
 	Outcome string              `json:"outcome,omitempty"`
 	Ended   string              `json:"ended,omitempty" doc:"Why it was ended before its time"`
-	OutTime *wire.OutTimeStatus `gorm:"-" json:"outTime,omitempty" doc:"Of the kit: its worst ply"`
+	OutTime *calc.OutTimeStatus `gorm:"-" json:"outTime,omitempty" doc:"Of the kit: its worst ply"`
 
 	Open []RouteStep `gorm:"-" json:"open,omitempty" doc:"Of a build with a route: the operations that somebody can go on with"`
 }

@@ -8,9 +8,9 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/route"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // Job is something to be done to one build: an operation of its route, or what its room
@@ -20,7 +20,7 @@ type Job struct {
 	Number  string              `json:"number"`
 	Serial  string              `json:"serial"`
 	Name    string              `json:"name"`
-	OutTime *wire.OutTimeStatus `json:"outTime,omitempty" doc:"Of what is not cured yet: its worst ply"`
+	OutTime *calc.OutTimeStatus `json:"outTime,omitempty" doc:"Of what is not cured yet: its worst ply"`
 	Step    RouteStep           `json:"step"`
 	Waits   []string            `json:"waits,omitempty" doc:"What it waits for, in words; missing: it can be gone on with"`
 	From    time.Time           `json:"from" doc:"When it can begin at the earliest: now if it waits for nothing"`

@@ -8,10 +8,10 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/material"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // loadOutTimes draws builds up with the fuses of their kits, in a few queries for
@@ -24,7 +24,7 @@ func (s *Room) loadOutTimes(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
 	return withOutTimes(rows, fuses), nil
 }
 
-func withOutTimes(rows []buildRow, fuses map[int64]*wire.OutTimeStatus) []BuildLine {
+func withOutTimes(rows []buildRow, fuses map[int64]*calc.OutTimeStatus) []BuildLine {
 	out := make([]BuildLine, len(rows))
 	for i, r := range rows {
 		out[i] = r.BuildLine
@@ -37,8 +37,8 @@ func withOutTimes(rows []buildRow, fuses map[int64]*wire.OutTimeStatus) []BuildL
 // cut. Every ply carries its roll's clock from the cut, then the stays of its own kit;
 // its cure ends it. Of a build on a route those count that are not cured yet, or all
 // once everything is; of some stages alone where they are named.
-func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[int64]*wire.OutTimeStatus, error) {
-	out := map[int64]*wire.OutTimeStatus{}
+func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[int64]*calc.OutTimeStatus, error) {
+	out := map[int64]*calc.OutTimeStatus{}
 	ids := []int64{}
 	for _, r := range rows {
 		if r.Cut > 0 {
@@ -120,7 +120,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 			fuses = cured
 		}
 		if len(fuses) > 0 {
-			worst := wire.FromOutTime(material.WorstOutTime(fuses))
+			worst := calc.FromOutTime(material.WorstOutTime(fuses))
 			out[r.ID] = &worst
 		}
 	}
@@ -139,7 +139,7 @@ func routedIDs(rows []buildRow) book.IDs {
 }
 
 // KitOutTime is the fuse of one build's kit, or of that of some stages.
-func (s *Room) KitOutTime(db *gorm.DB, b buildRow, stages ...string) (*wire.OutTimeStatus, error) {
+func (s *Room) KitOutTime(db *gorm.DB, b buildRow, stages ...string) (*calc.OutTimeStatus, error) {
 	fuses, err := s.kitOutTimes(db, []buildRow{b}, stages...)
 	return fuses[b.ID], err
 }

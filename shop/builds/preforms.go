@@ -6,10 +6,10 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/ident"
 	"juxta/core/route"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // Preform is a pre-form of a build: a thing with a label of its own from the start of the
@@ -28,7 +28,7 @@ type PreformView struct {
 	Name    string              `json:"name"`
 	Laid    bool                `json:"laid"`
 	Joined  bool                `json:"joined"`
-	OutTime *wire.OutTimeStatus `json:"outTime,omitempty" doc:"Its worst ply"`
+	OutTime *calc.OutTimeStatus `json:"outTime,omitempty" doc:"Its worst ply"`
 	Old     string              `json:"old,omitempty" doc:"Why it is too old to be joined"`
 	Serial  string              `json:"serial"`
 	Number  string              `json:"number" doc:"Of the part"`

@@ -8,12 +8,12 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/cure"
+	"juxta/core/cure/forecast"
 	"juxta/core/ident"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
-	"juxta/wire"
 )
 
 // Room of the oven.
@@ -36,13 +36,13 @@ type RunView struct {
 	Oven       string                  `json:"oven" doc:"What people call it"`
 	Process    parts.Process           `json:"process"`
 	Loaded     []LoadedBuild           `json:"loaded"`
-	Plan       []wire.PlanPoint        `json:"plan"`
+	Plan       []forecast.PlanPoint    `json:"plan"`
 	Simulation *recipes.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
 	Samples    []Sample                `json:"samples"`
-	Cure       []wire.CurePoint        `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Cure       []cure.AlphaPoint       `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
 	Segment    int                     `json:"segment" doc:"Present segment, from 1"`
 	Waiting    bool                    `json:"waiting" doc:"For the lagging part sensor"`
-	Verdict    *wire.Verdict           `json:"verdict,omitempty"`
+	Verdict    *cure.Verdict           `json:"verdict,omitempty"`
 	Message    string                  `json:"message,omitempty"`
 	StartedBy  string                  `json:"startedBy"`
 }
@@ -97,12 +97,12 @@ func (r Run) oven() string {
 
 // RunUpdate is what a page hears while a run goes on.
 type RunUpdate struct {
-	State   string           `json:"state"`
-	Samples []Sample         `json:"samples" doc:"New since the last update"`
-	Cure    []wire.CurePoint `json:"cure"`
-	Segment int              `json:"segment"`
-	Waiting bool             `json:"waiting"`
-	Message string           `json:"message,omitempty"`
+	State   string            `json:"state"`
+	Samples []Sample          `json:"samples" doc:"New since the last update"`
+	Cure    []cure.AlphaPoint `json:"cure"`
+	Segment int               `json:"segment"`
+	Waiting bool              `json:"waiting"`
+	Message string            `json:"message,omitempty"`
 }
 
 // Runs lists the newest runs.
@@ -174,7 +174,7 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 	v.Plan = run.plan(v.Samples)
 	if run.Simulation != nil { // its plan stands there already
 		f := *run.Simulation
-		f.Plan, f.Cure = []wire.PlanPoint{}, []wire.CurePoint{}
+		f.Plan, f.Cure = []forecast.PlanPoint{}, []cure.AlphaPoint{}
 		v.Simulation = &f
 	}
 	v.Cure, err = run.degree(v.Samples)
@@ -182,33 +182,33 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 }
 
 // plan is the run as simulated; of one of before, the band about the set points that it was told.
-func (run Run) plan(samples []Sample) []wire.PlanPoint {
+func (run Run) plan(samples []Sample) []forecast.PlanPoint {
 	if run.Simulation != nil {
 		return run.Simulation.Plan
 	}
-	out := make([]wire.PlanPoint, len(samples))
+	out := make([]forecast.PlanPoint, len(samples))
 	within := run.Process.Recipe.Tolerance
 	for i, x := range samples {
-		out[i] = wire.PlanPoint{T: x.T, SetPoint: x.SetPoint, Low: x.SetPoint - within, High: x.SetPoint + within}
+		out[i] = forecast.PlanPoint{T: x.T, SetPoint: x.SetPoint, Low: x.SetPoint - within, High: x.SetPoint + within}
 	}
 	return out
 }
 
 // degree integrates the degree of cure from the lagging sensor's readings.
-func (run Run) degree(samples []Sample) ([]wire.CurePoint, error) {
+func (run Run) degree(samples []Sample) ([]cure.AlphaPoint, error) {
 	var history []cure.Point
 	for _, x := range samples {
 		if x.Lag != nil {
 			history = append(history, cure.Point{T: x.T, Temperature: *x.Lag})
 		}
 	}
-	alpha, err := run.Kinetics.Core().Integrate(run.Alpha0, history)
+	alpha, err := run.Kinetics.Integrate(run.Alpha0, history)
 	if err != nil {
 		return nil, err
 	}
-	out := make([]wire.CurePoint, len(alpha))
+	out := make([]cure.AlphaPoint, len(alpha))
 	for i, a := range alpha {
-		out[i] = wire.CurePoint{T: history[i].T, Alpha: a}
+		out[i] = cure.AlphaPoint{T: history[i].T, Alpha: a}
 	}
 	return out, nil
 }
@@ -237,7 +237,7 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 		Waiting: run.Controller.Waiting,
 		Message: run.Message,
 		Samples: []Sample{},
-		Cure:    []wire.CurePoint{},
+		Cure:    []cure.AlphaPoint{},
 	}
 	for _, x := range all {
 		if x.T > t {

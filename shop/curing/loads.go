@@ -119,7 +119,7 @@ func (s *Room) groupAlike(db *gorm.DB, each []buildInLoad) (out []parts.Load, er
 	for _, one := range each {
 		// What lay out of the freezer has begun to cure. It is simulated so, and not judged so: nobody measured it.
 		if lay, ok := spent[one.code]; ok && one.load.Begun == 0 {
-			if one.load.Begun, err = one.resin.Kinetics.Core().Aged(one.resin.Alpha0, lay); err != nil {
+			if one.load.Begun, err = one.resin.Kinetics.Aged(one.resin.Alpha0, lay); err != nil {
 				return nil, err
 			}
 			one.load.Begun = math.Round(one.load.Begun*1e3) / 1e3 // parts that lay out about as long are alike

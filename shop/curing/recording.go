@@ -10,7 +10,6 @@ import (
 
 	"juxta/core/cure"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // The recorder's side of a run: who records it, what is read, how it ends.
@@ -162,13 +161,13 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 			log,
 			run.Process.Recipe.Core(),
 			limits,
-			run.Kinetics.Core(),
+			run.Kinetics,
 			run.Alpha0,
 		)
 		if err != nil {
 			state, says = "failed", err.Error()
 		} else {
-			w := wire.FromVerdict(verdict)
+			w := verdict
 			run.Verdict = &w
 		}
 		run.State, run.Message, run.EndedAt = state, says, &tx.Now

@@ -6,7 +6,6 @@ import (
 	"juxta/core/cure"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
-	"juxta/wire"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -20,8 +19,8 @@ type Run struct {
 	OvenName   string
 	Process    parts.Process `gorm:"serializer:json"`
 	Alpha0     float64
-	Kinetics   wire.Kinetics   `gorm:"serializer:json"`
-	Viscosity  *wire.Viscosity `gorm:"serializer:json"`
+	Kinetics   cure.Kinetics   `gorm:"serializer:json"`
+	Viscosity  *cure.Viscosity `gorm:"serializer:json"`
 	Controller cure.Controller `gorm:"serializer:json"`
 	Recorder   string
 	Heartbeat  *time.Time
@@ -30,7 +29,7 @@ type Run struct {
 	EndedAt    *time.Time
 	StartedBy  int64
 	Stop       bool
-	Verdict    *wire.Verdict           `gorm:"serializer:json"`
+	Verdict    *cure.Verdict           `gorm:"serializer:json"`
 	Message    string                  `gorm:"column:says"`
 	Simulation *recipes.CureSimulation `gorm:"column:foreseen;serializer:json"` // nil: of before cures were simulated, or it could not be
 }

@@ -16,13 +16,12 @@ import (
 	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // Arrangement asks for a nest to be searched again round what stays.
 type Arrangement struct {
 	Held    []string         `json:"held,omitempty" doc:"Pieces that stay where they lie" maxItems:"3000"`
-	Moved   []wire.Placement `json:"moved,omitempty" doc:"Pieces that were put elsewhere by hand, and stay there" maxItems:"3000"`
+	Moved   []nest.Placement `json:"moved,omitempty" doc:"Pieces that were put elsewhere by hand, and stay there" maxItems:"3000"`
 	Spoiled []string         `json:"spoiled,omitempty" doc:"Pieces that are spoiled: nothing lies where they lay, and they are cut elsewhere" maxItems:"3000"`
 	EndsAt  float64          `json:"endsAt,omitempty" doc:"The cloth is spoiled from here on, m; 0: it is not" minimum:"0"`
 	Seconds float64          `json:"seconds,omitempty" doc:"To search for; 0: 10 s" minimum:"0" maximum:"1200"`
@@ -51,7 +50,7 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 			return NestView{}, err
 		}
 		var wrong *nest.FieldError
-		if err := nest.Check(problem.Problem()); errors.As(err, &wrong) {
+		if err := nest.Check(problem.Problem); errors.As(err, &wrong) {
 			said, err := inWords(tx.DB, n.ID, wrong.Message)
 			if err != nil {
 				return NestView{}, err
@@ -99,11 +98,11 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 	sheet := &p.Sheets[0]
 	sheet.Flaws = flawsOf(n, roll)
 	p.Seed, p.Steps, p.Seconds = in.Seed, 0, in.Seconds
-	at := map[string]wire.Placement{}
+	at := map[string]nest.Placement{}
 	for _, one := range n.Best.Placements {
 		at[one.ID] = one
 	}
-	held := map[string]wire.Placement{}
+	held := map[string]nest.Placement{}
 	for _, id := range append(slices.Clone(in.Held), cut...) {
 		if one, laid := at[id]; laid {
 			held[id] = one
@@ -126,7 +125,7 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 			}
 			if lay, laid := at[one.ID]; laid {
 				sheet.Spoiled = append(
-					slices.Clip(sheet.Spoiled), wire.FromRing(nest.PlaceOutline(one.Outline.Ring(), lay.Core())),
+					slices.Clip(sheet.Spoiled), nest.PlaceOutline(one.Outline, lay),
 				)
 			}
 		} else if lay, stays := held[one.ID]; stays {
@@ -143,14 +142,14 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 	}
 	if in.EndsAt > 0 && in.EndsAt < sheet.Length {
 		end := geom.Rect(sheet.Length-in.EndsAt, sheet.Width).Move(in.EndsAt, 0)
-		sheet.Spoiled = append(slices.Clip(sheet.Spoiled), wire.FromRing(end))
+		sheet.Spoiled = append(slices.Clip(sheet.Spoiled), end)
 	}
 	p.Leave, p.First = len(cut) > 0, cut
 	return p, nil
 }
 
 // flawsOf are the flaws under a nest: those mapped on its roll by now.
-func flawsOf(n Nest, roll stock.Roll) []wire.Flaw {
+func flawsOf(n Nest, roll stock.Roll) []nest.Flaw {
 	if sheet := n.Problem.Sheets[0]; math.Abs(roll.Length-sheet.Length) > 1e-6 { // cut since
 		return slices.Clone(sheet.Flaws)
 	}
@@ -195,7 +194,7 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 		for k := range problem.Pieces {
 			problem.Pieces[k].At = nil
 		}
-		p := problem.Problem()
+		p := problem.Problem
 		r, err := nest.Recognise(p, names, all)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
@@ -211,7 +210,7 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 			}
 			return NestView{}, book.Wrong.At("drawing", "this nest cannot be cut: %s", says)
 		}
-		best := wire.FromNest(nest.Measured(p, r))
+		best := nest.Measured(p, r)
 		n.Before = &Arranged{Problem: n.Problem, Best: *n.Best}
 		n.Problem, n.Best, n.Message = problem, &best, ""
 		if err := tx.Save(&n).Error; err != nil {
@@ -250,16 +249,16 @@ func (s *Room) TakeNestBack(ctx context.Context, by book.By, code string) (NestV
 
 // Put is where a piece would lie.
 type Put struct {
-	wire.Placement
-	Over    []string     `json:"over" doc:"What it does not lie clear of, in words"`
-	Outline wire.Outline `json:"outline"`
+	nest.Placement
+	Over    []string  `json:"over" doc:"What it does not lie clear of, in words"`
+	Outline geom.Ring `json:"outline"`
 }
 
 // PutPiece says where a piece may lie near where it is wanted: pushed out of others, and drawn against them by at
 // most reach; turned about its middle first where a turn is given. Others are pieces that were moved before. Nothing
 // is stored.
 func (s *Room) PutPiece(
-	ctx context.Context, code string, want wire.Placement, others []wire.Placement, reach float64, about *int,
+	ctx context.Context, code string, want nest.Placement, others []nest.Placement, reach float64, about *int,
 ) (Put, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Put, error) {
 		n, err := book.Find[Nest](db, ident.Nest, code, "nest")
@@ -269,18 +268,18 @@ func (s *Room) PutPiece(
 		if n.Best == nil {
 			return Put{}, book.NotNow.Errorf("there is no nest yet")
 		}
-		p, r := n.Problem.Problem(), n.Best.Core()
+		p, r := n.Problem.Problem, n.Best
 		for k := range p.Pieces {
 			p.Pieces[k].At = nil
 		}
 		for _, o := range others {
 			for k := range r.Placements {
 				if r.Placements[k].ID == o.ID {
-					r.Placements[k] = o.Core()
+					r.Placements[k] = o
 				}
 			}
 		}
-		wanted := want.Core()
+		wanted := want
 		if about != nil {
 			k := slices.IndexFunc(p.Pieces, func(q nest.Piece) bool { return q.ID == want.ID })
 			if k < 0 {
@@ -288,7 +287,7 @@ func (s *Room) PutPiece(
 			}
 			wanted = nest.TurnedTo(p.Pieces[k].Outline, wanted, *about)
 		}
-		at, over, err := nest.Snap(p, r, wanted, reach)
+		at, over, err := nest.Snap(p, *r, wanted, reach)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
 			return Put{}, book.Wrong.At("piece", "%s", wrong.Message)
@@ -296,10 +295,10 @@ func (s *Room) PutPiece(
 		if err != nil {
 			return Put{}, err
 		}
-		put := Put{Placement: wire.FromPlacement(at), Over: []string{}}
+		put := Put{Placement: at, Over: []string{}}
 		for _, o := range n.Problem.Pieces {
 			if o.ID == at.ID {
-				put.Outline = wire.FromRing(nest.PlaceOutline(o.Outline.Ring(), at))
+				put.Outline = nest.PlaceOutline(o.Outline, at)
 			}
 		}
 		all, err := called(db, n.ID)

@@ -8,13 +8,13 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // CutDemand is what waits to be cut from one material, with the rolls weighed
@@ -61,7 +61,7 @@ type RollChoice struct {
 	Width   float64            `json:"width"`
 	Length  float64            `json:"length"`
 	Open    bool               `json:"open"`
-	OutTime wire.OutTimeStatus `json:"outTime"`
+	OutTime calc.OutTimeStatus `json:"outTime"`
 	Passed  string             `json:"passed,omitempty" doc:"Why it was passed over"`
 	Warns   string             `json:"warns,omitempty" doc:"What to keep an eye on"`
 }
@@ -375,7 +375,7 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 			Width:   r.Width,
 			Length:  r.Length,
 			Open:    r.Open,
-			OutTime: wire.FromOutTime(c.Fuse),
+			OutTime: calc.FromOutTime(c.Fuse),
 			Passed:  c.Passed,
 			Warns:   c.Warns,
 		}

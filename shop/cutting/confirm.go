@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"juxta/calc"
 	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/material"
@@ -17,7 +16,6 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // CutReport says how a nest came off the table: all as planned where it says nothing.
@@ -59,7 +57,7 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		case n.State != "done" && n.State != "released": // what was released and cut all the same is told
 			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
 		}
-		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
+		if err := nest.Verify(n.Problem.Problem, *n.Best); err != nil {
 			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
 		}
 		var roll stock.Roll
@@ -219,11 +217,11 @@ func misses(n Nest, pieces []NestPiece, named []MissingPly) ([]CutMiss, error) {
 // keepRest keeps what is left of a nest as an off-cut, and gives its code.
 func (s *Room) keepRest(tx *book.Tx, roll stock.Roll, n Nest, in KeptRest) (string, error) {
 	rest := n.Best.Rest
-	if rest == nil || rest.Width <= 0 {
+	if rest.Width <= 0 {
 		return "", book.Wrong.At("keep", "nothing is left of this nest that is worth keeping")
 	}
 	off, err := s.OffCut(tx, &roll, stock.NewOffCut{
-		Outline: wire.FromRing(geom.Rect(rest.Width, rest.Height)), FreezerID: in.FreezerID, Place: in.Place,
+		Outline: geom.Rect(rest.Width, rest.Height), FreezerID: in.FreezerID, Place: in.Place,
 	})
 	return off.Code, err
 }
@@ -277,14 +275,14 @@ func stillFits(r stock.Roll, n Nest, jobs []CutJob) error {
 	p := n.Problem
 	sheet := p.Sheets[0]
 	sheet.Width, sheet.Flaws = r.Width, flawsOf(n, r)
-	p.Sheets = []calc.NestSheet{sheet}
+	p.Sheets = []nest.Sheet{sheet}
 	p.Pieces = slices.Clone(p.Pieces)
 	for _, id := range freed(jobs) {
 		for k := range p.Pieces {
 			p.Pieces[k].Cut = p.Pieces[k].Cut || p.Pieces[k].ID == id
 		}
 	}
-	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
+	if err := nest.Verify(p.Problem, *n.Best); err != nil {
 		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}
 	return nil

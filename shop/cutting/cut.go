@@ -8,6 +8,8 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/core/nest"
@@ -15,7 +17,6 @@ import (
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // Room of the cutting table.
@@ -41,7 +42,7 @@ type PieceView struct {
 	Number  string         `json:"number"`
 	Serial  string         `json:"serial"`
 	Ply     int            `json:"ply"`
-	Outline wire.Outline   `json:"outline" doc:"On the sheet, m"`
+	Outline geom.Ring      `json:"outline" doc:"On the sheet, m"`
 	Label   string         `json:"label" doc:"What is written on the backing"`
 	CutPly  string         `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
 	Missing string         `json:"missing,omitempty" enum:"damaged,lost,flawed,not cut" doc:"Cut, but this one did not come off the table good"`
@@ -62,26 +63,26 @@ type NestView struct {
 	RollLeft    float64            `json:"rollLeft" doc:"On the roll before the cut, m"`
 	EdgeTrim    float64            `json:"edgeTrim"`
 	Gap         float64            `json:"gap"`
-	Flaws       []wire.Flaw        `json:"flaws"`
+	Flaws       []nest.Flaw        `json:"flaws"`
 	Placed      []PieceView        `json:"placed"`
 	Builds      []builds.BuildLine `json:"builds"`
 	Step        int                `json:"step"`
 	Steps       int                `json:"steps" doc:"Places to seek for a ply; 0: as long as the limit"`
 	Limit       float64            `json:"limit,omitempty" doc:"Seconds to search for at most"`
 	AtMost      float64            `json:"atMost" doc:"The yield that no nest is above: of the width between the edge trims, filled without a gap"`
-	Rest        *wire.Rest         `json:"rest,omitempty" doc:"The largest rectangle within what is used on which nothing lies"`
+	Rest        nest.Remnant       `json:"rest,omitzero" doc:"The largest rectangle within what is used on which nothing lies"`
 	Seconds     float64            `json:"seconds" doc:"Since it was started, or that it took"`
 	Message     string             `gorm:"column:says" json:"message,omitempty"`
 	Advice      string             `json:"advice,omitempty" doc:"Failed: what can be done"`
 	Wide        []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
 	CutAt       *time.Time         `json:"cutAt,omitempty"`
-	RollOutTime wire.OutTimeStatus `json:"rollOutTime"`
+	RollOutTime calc.OutTimeStatus `json:"rollOutTime"`
 	Woven       bool               `json:"woven"`
 	Thickness   float64            `json:"thickness"`
 	Films       int                `json:"films" doc:"Backings of the material"`
 	Batch       string             `json:"batch" doc:"Lot of the roll"`
 	Left        []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
-	Spoiled     []wire.Outline     `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
+	Spoiled     []geom.Ring        `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
 	Stale       string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
 	Others      []OtherRoll        `json:"others" doc:"Rolls that were nested with it: while it is searched, and the nests that came of it"`
 	Again       bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
@@ -151,11 +152,11 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		Films:       m.Films,
 		Left:        []string{},
 		Wide:        []WidePly{},
-		Spoiled:     append([]wire.Outline{}, sheet.Spoiled...),
+		Spoiled:     append([]geom.Ring{}, sheet.Spoiled...),
 		Batch:       views[0].Batch,
 	}
 	if v.Flaws == nil {
-		v.Flaws = []wire.Flaw{}
+		v.Flaws = []nest.Flaw{}
 	}
 	if n.StartedAt != nil {
 		end := s.Now()
@@ -177,8 +178,8 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	}
 	if n.Best != nil {
 		v.Length, v.Yield, v.Rest = n.Best.Used[0], n.Best.Yield, n.Best.Rest
-		if v.Rest != nil && v.Rest.Sheet > 0 {
-			v.Rest = nil
+		if v.Rest.Sheet > 0 {
+			v.Rest = nest.Remnant{}
 		}
 		if v.Placed, err = placed(db, n); err != nil {
 			return NestView{}, err
@@ -224,7 +225,7 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	if err != nil {
 		return nil, err
 	}
-	outlines := map[string]wire.Outline{}
+	outlines := map[string]geom.Ring{}
 	turns := map[string][]int{}
 	for _, p := range n.Problem.Pieces {
 		outlines[p.ID] = p.Outline
@@ -246,15 +247,15 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 		if at.Sheet > 0 {
 			continue // on another roll, while it is searched
 		}
-		v, own := views[at.ID], outlines[at.ID].Ring()
+		v, own := views[at.ID], outlines[at.ID]
 		// The fibre lies along the sheet; a ply that is laid face down is cut as its mirror image.
 		v.X, v.Y, v.Turn, v.ZeroDeg, v.May = at.X, at.Y, at.Turn, float64(at.Turn)-v.Angle, turns[at.ID]
 		if !v.FaceUp {
 			v.ZeroDeg = float64(at.Turn) + v.Angle
 		}
-		v.Outline = wire.FromRing(nest.PlaceOutline(own, at.Core()))
+		v.Outline = nest.PlaceOutline(own, at)
 		for _, m := range marks[at.ID] {
-			v.Marks = append(v.Marks, m.At(nest.PlacePoints(m.Places(), at.Core())))
+			v.Marks = append(v.Marks, m.At(nest.PlacePoints(m.Places(), at)))
 		}
 		out = append(out, v)
 	}

@@ -9,10 +9,11 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/cutpath"
 	"juxta/core/geom"
+	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // KnifePath is the way of pen and knife over a nest.
@@ -29,17 +30,17 @@ type KnifePath struct {
 
 // RuledView is a cut along a straight edge.
 type RuledView struct {
-	Ends   wire.Outline `json:"ends" doc:"Where it begins and ends on the sheet, m"`
-	Length float64      `json:"length" doc:"m"`
-	Plies  []string     `json:"plies" doc:"Labels of the plies whose sides it cuts"`
+	Ends   geom.Ring `json:"ends" doc:"Where it begins and ends on the sheet, m"`
+	Length float64   `json:"length" doc:"m"`
+	Plies  []string  `json:"plies" doc:"Labels of the plies whose sides it cuts"`
 }
 
 // StrokeView is one way of a tool without a lift.
 type StrokeView struct {
-	Tool   string       `json:"tool" enum:"pen,knife"`
-	Piece  string       `json:"piece,omitempty" doc:"Missing: the cut across the sheet"`
-	Points wire.Outline `json:"points" doc:"On the sheet, m"`
-	Frees  bool         `json:"frees,omitempty" doc:"After it the piece is free"`
+	Tool   string    `json:"tool" enum:"pen,knife"`
+	Piece  string    `json:"piece,omitempty" doc:"Missing: the cut across the sheet"`
+	Points geom.Ring `json:"points" doc:"On the sheet, m"`
+	Frees  bool      `json:"frees,omitempty" doc:"After it the piece is free"`
 }
 
 // KnifePathView is the knife's way over a nest as the formats of files want it: IDs are those of the pieces.
@@ -56,19 +57,19 @@ const cutterKey = "cutter"
 // CutterView is the shop's cutting table as it is entered.
 type CutterView struct {
 	Version   int         `json:"version" doc:"0: the usual one, nobody has entered the shop's own"`
-	Cutter    wire.Cutter `json:"cutter"`
+	Cutter    calc.Cutter `json:"cutter"`
 	ChangedAt *time.Time  `json:"changedAt,omitempty"`
 }
 
 // CutterIn is a change of it.
 type CutterIn struct {
 	Version int         `json:"version" doc:"That was seen"`
-	Cutter  wire.Cutter `json:"cutter"`
+	Cutter  calc.Cutter `json:"cutter"`
 	Reason  string      `json:"reason" minLength:"1" maxLength:"400"`
 }
 
 func cutterOf(db *gorm.DB) (v CutterView, err error) {
-	v.Cutter = wire.FromCutter(cutpath.Usual())
+	v.Cutter = calc.FromCutter(cutpath.Usual())
 	v.Version, v.ChangedAt, err = book.ReadSetting(db, cutterKey, &v.Cutter)
 	return v, err
 }
@@ -89,7 +90,7 @@ func (s *Room) ChangeCutter(ctx context.Context, by book.By, in CutterIn) (Cutte
 			}
 			return CutterView{}, book.Wrong.At("cutter."+field, "%s", wrong.Message)
 		}
-		usual := wire.FromCutter(cutpath.Usual())
+		usual := calc.FromCutter(cutpath.Usual())
 		if err := book.ChangeSetting(tx, cutterKey, "cutting table", usual, in.Cutter, in.Version, in.Reason); err != nil {
 			return CutterView{}, err
 		}
@@ -110,7 +111,7 @@ func (s *Room) RuledOf(ctx context.Context, code string) ([]RuledView, error) {
 		}
 		out := []RuledView{}
 		for _, r := range cutpath.HandCuts(cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces) {
-			one := RuledView{Ends: wire.FromRing(geom.Ring{r.From, r.To}), Length: r.Length()}
+			one := RuledView{Ends: geom.Ring{r.From, r.To}, Length: r.Length()}
 			for _, i := range r.Pieces {
 				one.Plies = append(one.Plies, v.Placed[i].Label)
 			}
@@ -144,7 +145,7 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w KnifePathVi
 	w.Cutter = cutter.Cutter.Core()
 	var pieces []cutpath.PlacedPiece
 	for _, p := range v.Placed {
-		box := p.Outline.Ring().Bounds()
+		box := p.Outline.Bounds()
 		if t := w.Table; t > 0 && math.Floor((box.Min.X+1e-6)/t) != math.Floor((box.Max.X-1e-6)/t) {
 			return w, book.NotNow.Errorf("%s lies across the end of the cutting table: nest again", p.Label)
 		}
@@ -162,8 +163,8 @@ const markLetter = 0.005
 
 // toCut is a piece as the knife's way wants it.
 func (p PieceView) toCut() cutpath.PlacedPiece {
-	zero := wire.Degrees(p.ZeroDeg)
-	out := cutpath.PlacedPiece{ID: p.ID, Kit: p.Build, Outline: p.Outline.Ring(), Label: p.Label, Zero: &zero}
+	zero := unit.Fibre(p.ZeroDeg)
+	out := cutpath.PlacedPiece{ID: p.ID, Kit: p.Build, Outline: p.Outline, Label: p.Label, Zero: &zero}
 	for _, m := range p.Marks {
 		points := m.Places()
 		switch {
@@ -224,7 +225,7 @@ func (w KnifePathView) View() KnifePath {
 		v.Unmarked = append(v.Unmarked, of[id])
 	}
 	for k, s := range w.Path.Strokes {
-		one := StrokeView{Tool: [...]string{"pen", "knife"}[s.Tool], Points: wire.FromRing(s.Points), Frees: s.Frees}
+		one := StrokeView{Tool: [...]string{"pen", "knife"}[s.Tool], Points: s.Points, Frees: s.Frees}
 		if s.Piece >= 0 {
 			one.Piece = w.IDs[s.Piece]
 		}

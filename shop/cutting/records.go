@@ -4,7 +4,7 @@ import (
 	"time"
 
 	"juxta/calc"
-	"juxta/wire"
+	"juxta/core/nest"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -17,9 +17,9 @@ type Nest struct {
 	RollID    int64
 	LeadID    *int64 // the nest that it was searched with, on several rolls
 	State     string
-	Problem   calc.NestIn      `gorm:"serializer:json"`
-	Best      *wire.NestResult `gorm:"serializer:json"`
-	Before    *Arranged        `gorm:"serializer:json"`
+	Problem   calc.NestIn  `gorm:"serializer:json"`
+	Best      *nest.Layout `gorm:"serializer:json"`
+	Before    *Arranged    `gorm:"serializer:json"`
 	StepsDone int
 	Stop      bool
 	Message   string `gorm:"column:says"`
@@ -32,8 +32,8 @@ type Nest struct {
 
 // Arranged is a problem with the nest that was found for it.
 type Arranged struct {
-	Problem calc.NestIn     `json:"problem"`
-	Best    wire.NestResult `json:"best"`
+	Problem calc.NestIn `json:"problem"`
+	Best    nest.Layout `json:"best"`
 }
 
 // NestPiece says which ply of which build a piece of a nest is.

@@ -12,9 +12,9 @@ import (
 
 	"juxta/calc"
 	"juxta/core/ident"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 var place = regexp.MustCompile(`^[a-zA-Z]+(\[\d+\])?(\.[a-zA-Z]+)?: `)
@@ -69,7 +69,7 @@ func tooWide(db *gorm.DB, n Nest) (out []WidePly, needs float64, err error) {
 	}
 	out = []WidePly{}
 	for _, p := range n.Problem.Pieces {
-		box := p.Outline.Ring().Bounds()
+		box := p.Outline.Bounds()
 		h := box.Height()
 		if p.QuarterTurn {
 			h = min(h, box.Width())
@@ -134,12 +134,12 @@ func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.Turn, problem
 func (s *Room) ForsakenNests(ctx context.Context) error { return s.Forsaken(ctx, nests, s.Queue.Nest) }
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the search to end.
-func (s *Room) NestProgress(ctx context.Context, turn book.Turn, best wire.NestResult, step int) (stop bool, err error) {
+func (s *Room) NestProgress(ctx context.Context, turn book.Turn, best nest.Layout, step int) (stop bool, err error) {
 	return s.Progress(ctx, turn, &Nest{Best: &best, StepsDone: step}, "Best", "StepsDone")
 }
 
 // EndNest keeps the final nest, or why there is none.
-func (s *Room) EndNest(ctx context.Context, turn book.Turn, best *wire.NestResult, says string) error {
+func (s *Room) EndNest(ctx context.Context, turn book.Turn, best *nest.Layout, says string) error {
 	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", turn, func(tx *book.Tx) (struct{}, error) {
 		n, err := book.Ending[Nest](tx, turn)
 		if err != nil {

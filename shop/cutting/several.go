@@ -9,7 +9,6 @@ import (
 	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // OtherRoll is another roll that a nest was searched with.
@@ -58,7 +57,7 @@ func leadOf(n Nest) int64 {
 // apart makes of a nest on several rolls one on each that is used, for each is cut, recorded and kept by itself: the
 // nest itself keeps the first.
 func apart(tx *book.Tx, n *Nest) error {
-	best, all := n.Best.Core(), n.Problem
+	best, all := n.Best, n.Problem
 	first := slices.IndexFunc(best.Used, func(v float64) bool { return v > 0 })
 	if len(all.Sheets) < 2 || first < 0 {
 		return nil
@@ -71,7 +70,7 @@ func apart(tx *book.Tx, n *Nest) error {
 		if err := tx.Where("code = ?", all.Sheets[k].Name).Take(&roll).Error; err != nil {
 			return err
 		}
-		part := nest.Result{Step: best.Step, Dropped: best.Dropped}
+		part := nest.Layout{Step: best.Step, Dropped: best.Dropped}
 		problem := all
 		problem.Sheets, problem.Pieces = all.Sheets[k:k+1], nil
 		var own []string
@@ -90,7 +89,7 @@ func apart(tx *book.Tx, n *Nest) error {
 				problem.Pieces = append(problem.Pieces, q)
 			}
 		}
-		found := wire.FromNest(nest.Measured(problem.Problem(), part))
+		found := nest.Measured(problem.Problem, part)
 		if k == first {
 			n.RollID, n.Problem, n.Best = roll.ID, problem, &found
 			continue

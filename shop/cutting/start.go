@@ -11,9 +11,9 @@ import (
 	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // NewNest asks for a nest of some builds' plies not cut yet on a roll, or on several.
@@ -50,8 +50,10 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			return NestLine{}, err
 		}
 		problem := calc.NestIn{
-			Gap: usually(in.Gap, 0.002), Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds, Leave: in.Leave,
-			Together: in.Kits == "together", Spread: in.Kits == "spread",
+			Problem: nest.Problem{
+				Gap: usually(in.Gap, 0.002), Leave: in.Leave, Together: in.Kits == "together", Spread: in.Kits == "spread",
+			},
+			Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
 		}
 		if in.Steps == 0 && in.Seconds == 0 {
 			problem.Seconds = s.SearchSeconds()
@@ -77,8 +79,8 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			}
 			for k, flat := range flats {
 				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
-				one := calc.NestPiece{
-					ID: piece, Kit: p.Build, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
+				one := nest.Piece{
+					ID: piece, Kit: p.Build, Outline: flat, HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
 					Sheets: sheets,
 				}
 				if in.OneBatch && len(rolls) > 1 {
@@ -147,7 +149,7 @@ func (s *Room) rollsFor(tx *book.Tx, in NewNest) (rolls []stock.Roll, m stock.Ma
 }
 
 // sheetsOf are rolls as sheets of a nest, as they are now.
-func (s *Room) sheetsOf(tx *book.Tx, rolls []stock.Roll, trim float64) ([]calc.NestSheet, error) {
+func (s *Room) sheetsOf(tx *book.Tx, rolls []stock.Roll, trim float64) ([]nest.Sheet, error) {
 	cutter, err := cutterOf(tx.DB)
 	if err != nil {
 		return nil, err
@@ -156,9 +158,9 @@ func (s *Room) sheetsOf(tx *book.Tx, rolls []stock.Roll, trim float64) ([]calc.N
 	if err != nil {
 		return nil, err
 	}
-	out := make([]calc.NestSheet, len(rolls))
+	out := make([]nest.Sheet, len(rolls))
 	for k, r := range rolls {
-		out[k] = calc.NestSheet{
+		out[k] = nest.Sheet{
 			Name: r.Code, Width: r.Width, Length: views[k].Length, EdgeTrim: trim, Flaws: views[k].Flaws,
 			TableLength: cutter.Cutter.Table, Batch: views[k].Batch,
 		}
@@ -193,7 +195,7 @@ func inOrder(open []uncutPly, whole []string) (codes []string) {
 
 // onOneRoll is the sheet that a ply of several pieces is cut from: it is one ply, with one clock, and lies on the
 // first that is wide enough for all of it. A ply of one piece may lie anywhere.
-func onOneRoll(flats []geom.Ring, sheets []calc.NestSheet) []int {
+func onOneRoll(flats []geom.Ring, sheets []nest.Sheet) []int {
 	if len(flats) < 2 || len(sheets) < 2 {
 		return nil
 	}
@@ -207,11 +209,11 @@ func onOneRoll(flats []geom.Ring, sheets []calc.NestSheet) []int {
 
 // holesIn are the holes among the marks of a piece: what lies in one is free for others. One that runs over the edge
 // is a notch, and is left to the knife.
-func holesIn(flat geom.Ring, marks []master.Drawn) (out []wire.Outline) {
+func holesIn(flat geom.Ring, marks []master.Drawn) (out []geom.Ring) {
 	for _, m := range marks {
 		ring := geom.Ring(m.Places())
 		if m.Closed && ring.Check() == nil && inside(flat, ring) {
-			out = append(out, wire.FromRing(ring))
+			out = append(out, ring)
 		}
 	}
 	return out

@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/cure"
 	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/core/release"
@@ -15,7 +16,6 @@ import (
 	"juxta/shop/curing"
 	"juxta/shop/finish"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 // ReleaseLine is one quantity beside its limits.
@@ -40,7 +40,7 @@ type ReleaseView struct {
 	Mass        Limit            `json:"mass" doc:"kg"`
 	Thickness   Limit            `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
 	Missing     []string         `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
-	Verdict     *wire.Verdict    `json:"verdict,omitempty" doc:"Of the cure run"`
+	Verdict     *cure.Verdict    `json:"verdict,omitempty" doc:"Of the cure run"`
 	Lines       []ReleaseLine    `json:"lines" doc:"Empty before it is signed"`
 	Disposition string           `json:"disposition,omitempty"`
 	Reason      string           `json:"reason,omitempty"`

@@ -5,12 +5,12 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // Question is what somebody wants to know of a master while they write it.
@@ -45,8 +45,8 @@ type Reply struct {
 
 // OutlineView is an outline as drawn.
 type OutlineView struct {
-	Name    string       `json:"name"`
-	Outline wire.Outline `json:"outline" doc:"m"`
+	Name    string    `json:"name"`
+	Outline geom.Ring `json:"outline" doc:"m"`
 }
 
 // PlyStressView is what a load does to a ply. The indices are missing where
@@ -140,7 +140,7 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	if q.Outlines {
 		for _, o := range m.Doc.Outlines {
 			if ring, err := o.Ring(); err == nil {
-				out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.Drawn(ring)})
+				out.Outlines = append(out.Outlines, OutlineView{o.Name, ring.Fine()})
 			}
 		}
 	}

@@ -6,9 +6,9 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/master"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // DrapedQuestion asks how a ply of a curved stage lies.
@@ -24,10 +24,10 @@ type DrapedReply struct {
 	Ply     string              `json:"ply" doc:"Key; empty: the stage has none"`
 	Faults  []master.Fault      `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
 	Message string              `json:"message,omitempty" doc:"Why it cannot be laid"`
-	Whole   *wire.DrapedSummary `json:"whole,omitempty" doc:"Of all pieces; missing: it cannot be laid"`
-	Pieces  []wire.Draped       `json:"pieces"`
-	Edge    []wire.Spot         `json:"edge" doc:"Of the surface"`
-	Lines   [][]wire.Spot       `json:"lines" doc:"Sections of the surface across x and across y"`
+	Whole   *calc.DrapedSummary `json:"whole,omitempty" doc:"Of all pieces; missing: it cannot be laid"`
+	Pieces  []calc.Draped       `json:"pieces"`
+	Edge    []calc.Spot         `json:"edge" doc:"Of the surface"`
+	Lines   [][]calc.Spot       `json:"lines" doc:"Sections of the surface across x and across y"`
 	Step    float64             `json:"step" doc:"How far sections lie apart, m"`
 	Lock    float64             `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
 }
@@ -39,7 +39,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		if err != nil {
 			return DrapedReply{}, err
 		}
-		out := DrapedReply{Edge: []wire.Spot{}, Lines: [][]wire.Spot{}, Pieces: []wire.Draped{}}
+		out := DrapedReply{Edge: []calc.Spot{}, Lines: [][]calc.Spot{}, Pieces: []calc.Draped{}}
 		c, stage, faults, err := m.stage(q.Stage)
 		out.Faults = faults
 		if err != nil || len(faults) > 0 {
@@ -54,14 +54,14 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 			return out, nil
 		}
 		for _, p := range mesh.Edge() {
-			out.Edge = append(out.Edge, wire.FromSpot(p))
+			out.Edge = append(out.Edge, calc.FromSpot(p))
 		}
 		lines, step := mesh.Sections(8)
 		out.Step = step
 		for _, l := range lines {
-			line := make([]wire.Spot, len(l))
+			line := make([]calc.Spot, len(l))
 			for k, p := range l {
-				line[k] = wire.FromSpot(p)
+				line[k] = calc.FromSpot(p)
 			}
 			out.Lines = append(out.Lines, line)
 		}
@@ -76,16 +76,16 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		if err != nil {
 			return out, undrawn(err)
 		}
-		out.Lock = wire.Rounded(of.Lock)
+		out.Lock = calc.Rounded(of.Lock)
 		all, err := m.Lay(of)
 		if err != nil {
 			out.Message = err.Error()
 			return out, nil
 		}
-		whole := wire.FromDrapedPieces(all, of.Warp, of.Options(mesh))
+		whole := calc.FromDrapedPieces(all, of.Warp, of.Options(mesh))
 		out.Whole = &whole
 		for _, d := range all {
-			out.Pieces = append(out.Pieces, wire.FromDraped(d, true))
+			out.Pieces = append(out.Pieces, calc.FromDraped(d, true))
 		}
 		return out, nil
 	})

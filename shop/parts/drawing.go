@@ -9,7 +9,6 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // DrawingQuestion asks how a master is drawn.
@@ -21,24 +20,24 @@ type DrawingQuestion struct {
 
 // Drawing is where the layers of a master lie, in plan and along a line.
 type Drawing struct {
-	Layers  []LayerView    `json:"layers" doc:"In lay order, on the tool"`
-	Shapes  []wire.Outline `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
-	Section *SectionView   `json:"section,omitempty"`
-	Tool    *ToolOutline   `json:"tool,omitempty"`
+	Layers  []LayerView  `json:"layers" doc:"In lay order, on the tool"`
+	Shapes  []geom.Ring  `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
+	Section *SectionView `json:"section,omitempty"`
+	Tool    *ToolOutline `json:"tool,omitempty"`
 }
 
 // ToolOutline is where the tool's working face lies, as a rectangle of its length
 // and width: of a curved tool that is its footprint. It is told of tools that
 // have a datum; a mandrel is wrapped, so it has none.
 type ToolOutline struct {
-	Name    string       `json:"name"`
-	Datum   string       `json:"datum" doc:"That places are measured from: the tool's first"`
-	Outline wire.Outline `json:"outline" doc:"m from the datum"`
-	Beyond  string       `json:"beyond,omitempty" doc:"Layers that reach over its edge, such as 1 to 4, core 1"`
+	Name    string    `json:"name"`
+	Datum   string    `json:"datum" doc:"That places are measured from: the tool's first"`
+	Outline geom.Ring `json:"outline" doc:"m from the datum"`
+	Beyond  string    `json:"beyond,omitempty" doc:"Layers that reach over its edge, such as 1 to 4, core 1"`
 }
 
 // Outline is where a layer lies on the tool, m from the datum.
-func (d Drawing) Outline(l LayerView) wire.Outline { return d.Shapes[l.Shape] }
+func (d Drawing) Outline(l LayerView) geom.Ring { return d.Shapes[l.Shape] }
 
 // LayerView is a layer on the tool.
 type LayerView struct {
@@ -112,12 +111,12 @@ func (t Tool) outline(layers []master.Layer) *ToolOutline {
 	}
 	d := s.Datums[0]
 	face := geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y)
-	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), master.JoinNames(master.LayersBeyond(layers, face))}
+	return &ToolOutline{t.Name, d.Name, face.Fine(), master.JoinNames(master.LayersBeyond(layers, face))}
 }
 
 // drawn is the plan of a master, without a section, and its layers.
 func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
-	d := Drawing{Layers: []LayerView{}, Shapes: []wire.Outline{}}
+	d := Drawing{Layers: []LayerView{}, Shapes: []geom.Ring{}}
 	c, err := m.Shown()
 	if err != nil {
 		return d, nil, undrawn(err)
@@ -128,7 +127,7 @@ func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
 	}
 	shapes, of := master.Shapes(layers)
 	for _, ring := range shapes {
-		d.Shapes = append(d.Shapes, wire.Drawn(ring))
+		d.Shapes = append(d.Shapes, ring.Fine())
 	}
 	running := 0.0
 	for k, l := range layers {
@@ -163,7 +162,7 @@ func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
 	for _, c := range cut.Courses {
 		course := CourseView{Layer: c.Layer, At: make([][3]float64, len(c.At))}
 		for i, a := range c.At {
-			course.At[i] = [3]float64{wire.Fine(a.X), wire.Fine(a.Low), wire.Fine(a.High)}
+			course.At[i] = [3]float64{unit.Fine(a.X), unit.Fine(a.Low), unit.Fine(a.High)}
 		}
 		v.Courses = append(v.Courses, course)
 	}

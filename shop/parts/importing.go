@@ -7,11 +7,11 @@ import (
 	"strings"
 
 	"juxta/core/bag"
+	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/shop/recipes"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // ImportPly is one row of a ply table: its outline is named by layer.
@@ -28,7 +28,7 @@ type ImportPly struct {
 type Import struct {
 	Number, Name string
 	Plies        []ImportPly
-	Outlines     map[string]wire.Outline
+	Outlines     map[string]geom.Ring
 }
 
 // ImportPart stores an imported part as a new part, or as a new draft of the

@@ -12,13 +12,13 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/drape"
+	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // MasterOf is a revision's master with all that its computation needs.
@@ -84,7 +84,7 @@ func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
 
 // asMaster is the material as a master sees it.
 func asMaster(m stock.Material) master.Material {
-	lamina := m.Lamina().Core()
+	lamina := m.Lamina()
 	lamina.FaceShift, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.ResinShare
 	lamina.G13, lamina.G23 = m.Sheet.G13, m.Sheet.G23
 	lamina.Conducts = m.Sheet.Fibre == "carbon"
@@ -116,7 +116,7 @@ func asMaster(m stock.Material) master.Material {
 // documentOf is the document of plies that were kept without one.
 func documentOf(plies []Ply) master.Document {
 	d := master.Document{Format: master.Format, Stages: []master.Stage{{Key: "stage", Name: "Skin", Kind: "skin"}}}
-	at := func(name string, o wire.Outline) string {
+	at := func(name string, o geom.Ring) string {
 		for n := 1; ; n++ {
 			called := name
 			if n > 1 {
@@ -126,7 +126,7 @@ func documentOf(plies []Ply) master.Document {
 			if k < 0 {
 				out := master.Outline{Name: called, Kind: "points"}
 				for _, p := range o {
-					out.Points = append(out.Points, master.Corner{X: p[0], Y: p[1]})
+					out.Points = append(out.Points, master.Corner{X: p.X, Y: p.Y})
 				}
 				d.Outlines = append(d.Outlines, out)
 				return called
@@ -134,7 +134,7 @@ func documentOf(plies []Ply) master.Document {
 			if slices.EqualFunc(
 				d.Outlines[k].Points,
 				o,
-				func(c master.Corner, p [2]float64) bool { return c.X == p[0] && c.Y == p[1] },
+				func(c master.Corner, p geom.Point) bool { return c.X == p.X && c.Y == p.Y },
 			) {
 				return called
 			}
@@ -273,13 +273,13 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 			return fmt.Errorf("ply %q has no number: %w", l.Name, err)
 		}
 		if p.Shape == "" {
-			p.Shape, p.Outline = "wrap", wire.FromRing(l.Outline)
+			p.Shape, p.Outline = "wrap", l.Outline
 		} else {
 			own, err := doc.Ring(l.Item.Outline)
 			if err != nil {
 				return book.Wrong.At("document", "%s", err)
 			}
-			p.Outline = wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg)))
+			p.Outline = own.Rotate(unit.Rad(l.Item.TurnDeg))
 			p.X, p.Y = l.Item.X, l.Item.Y
 			for _, o := range doc.Outlines {
 				if o.Name != l.Item.Outline {

@@ -13,7 +13,6 @@ import (
 	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // Room of the parts. It keeps what the outlines of masters say of themselves while
@@ -47,20 +46,20 @@ type PartLine struct {
 
 // PlyView is a ply as drawn; its outline is in place on the tool.
 type PlyView struct {
-	Number     int          `json:"number"`
-	Shape      string       `json:"shape"`
-	MaterialID int64        `json:"materialId"`
-	Material   string       `json:"material"`
-	Woven      bool         `json:"woven"`
-	AngleDeg   float64      `json:"angleDeg"`
-	Outline    wire.Outline `json:"outline" doc:"On the tool, m from the datum"`
-	X          float64      `json:"x" doc:"Place on the tool, m"`
-	Y          float64      `json:"y"`
-	FaceUp     bool         `json:"faceUp" doc:"Warp face looks away from the tool"`
-	Films      int          `json:"films"`
-	Thickness  float64      `json:"thickness"`
-	Area       float64      `json:"area" doc:"m²"`
-	PutOn      string       `json:"putOn,omitempty" doc:"How it is put on, where it is not just laid; its quantities as data"`
+	Number     int       `json:"number"`
+	Shape      string    `json:"shape"`
+	MaterialID int64     `json:"materialId"`
+	Material   string    `json:"material"`
+	Woven      bool      `json:"woven"`
+	AngleDeg   float64   `json:"angleDeg"`
+	Outline    geom.Ring `json:"outline" doc:"On the tool, m from the datum"`
+	X          float64   `json:"x" doc:"Place on the tool, m"`
+	Y          float64   `json:"y"`
+	FaceUp     bool      `json:"faceUp" doc:"Warp face looks away from the tool"`
+	Films      int       `json:"films"`
+	Thickness  float64   `json:"thickness"`
+	Area       float64   `json:"area" doc:"m²"`
+	PutOn      string    `json:"putOn,omitempty" doc:"How it is put on, where it is not just laid; its quantities as data"`
 }
 
 // RevisionView is a revision with what is worked out from it.
@@ -193,7 +192,7 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 		Changed: []string{},
 	}
 	for k := range v.Plies {
-		v.Plies[k].Outline = wire.Outline{}
+		v.Plies[k].Outline = geom.Ring{}
 	}
 	for _, each := range revisions {
 		v.Letters = append(v.Letters, RevisionLine{each.Letter, each.State})
@@ -248,7 +247,7 @@ func LoadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, 
 }
 
 // onTool is the ply's outline in place.
-func (p Ply) onTool() geom.Ring { return p.Outline.Ring().Move(p.X, p.Y) }
+func (p Ply) onTool() geom.Ring { return p.Outline.Move(p.X, p.Y) }
 
 func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 	out := make([]PlyView, len(plies))
@@ -261,15 +260,13 @@ func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 			Material:   m.Name,
 			Woven:      m.Kind == "woven",
 			AngleDeg:   p.AngleDeg,
-			Outline: wire.FromRing(
-				p.onTool(),
-			),
-			X:         p.X,
-			Y:         p.Y,
-			FaceUp:    p.FaceUp,
-			Films:     m.Films,
-			Thickness: m.Thickness,
-			Area:      p.Outline.Ring().Area(),
+			Outline:    p.onTool(),
+			X:          p.X,
+			Y:          p.Y,
+			FaceUp:     p.FaceUp,
+			Films:      m.Films,
+			Thickness:  m.Thickness,
+			Area:       p.Outline.Area(),
 		}
 		if p.Flat != nil {
 			out[i].PutOn = p.Flat.Description

@@ -6,7 +6,7 @@ import (
 	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/pattern"
-	"juxta/wire"
+	"juxta/core/unit"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -90,7 +90,7 @@ type Ply struct {
 	Shape      string
 	MaterialID int64
 	AngleDeg   float64
-	Outline    wire.Outline `gorm:"serializer:json"`
+	Outline    geom.Ring `gorm:"serializer:json"`
 	X, Y       float64
 	FaceUp     bool
 	Flat       *master.Flat   `gorm:"serializer:json"` // its shape on the table, where it is not its outline
@@ -107,11 +107,11 @@ func (p Ply) MarksOnRoll() [][]master.Drawn {
 		return out
 	}
 	if p.Flat == nil {
-		return [][]master.Drawn{carry(p.Outline.Ring(), p.Marks, wire.Degrees(p.AngleDeg))}
+		return [][]master.Drawn{carry(p.Outline, p.Marks, unit.Fibre(p.AngleDeg))}
 	}
 	out := make([][]master.Drawn, len(p.Flat.Pieces))
 	for k, piece := range p.Flat.Pieces {
-		out[k] = carry(piece.Ring(), piece.Drawn(), wire.Degrees(piece.FibreDeg))
+		out[k] = carry(piece.Ring(), piece.Drawn(), unit.Fibre(piece.FibreDeg))
 	}
 	return out
 }
@@ -119,11 +119,11 @@ func (p Ply) MarksOnRoll() [][]master.Drawn {
 // OnRoll are the pieces that are cut of the ply, each as it lies on its roll.
 func (p Ply) OnRoll() []geom.Ring {
 	if p.Flat == nil {
-		return []geom.Ring{pattern.OnRoll(p.Outline.Ring(), wire.Degrees(p.AngleDeg), p.FaceUp)}
+		return []geom.Ring{pattern.OnRoll(p.Outline, unit.Fibre(p.AngleDeg), p.FaceUp)}
 	}
 	out := make([]geom.Ring, len(p.Flat.Pieces))
 	for k, piece := range p.Flat.Pieces {
-		out[k] = pattern.OnRoll(piece.Ring(), wire.Degrees(piece.FibreDeg), p.FaceUp)
+		out[k] = pattern.OnRoll(piece.Ring(), unit.Fibre(piece.FibreDeg), p.FaceUp)
 	}
 	return out
 }

@@ -6,11 +6,11 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
 	"juxta/core/master"
 	"juxta/core/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // RolledQuestion asks what comes of a stage that is rolled on a mandrel.
@@ -27,7 +27,7 @@ type RolledQuestion struct {
 type RolledReply struct {
 	Keys    []string             `json:"keys" doc:"Of the sheets, in their turn"`
 	Faults  []master.Fault       `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
-	Rolled  *wire.RolledAnalysis `json:"rolled,omitempty"`
+	Rolled  *calc.RolledAnalysis `json:"rolled,omitempty"`
 	Bending []float64            `json:"bending" doc:"Angles that give the wanted EI, degrees"`
 	Torsion []float64            `json:"torsion" doc:"Angles that give the wanted GJ, degrees"`
 	Message string               `json:"message,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
@@ -66,10 +66,10 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 			return out, nil
 		}
 		w := r.Analyse()
-		v := wire.FromRolled(w)
+		v := calc.FromRolled(w)
 		if len(sweep) > 0 {
 			swept := r.Sweep(sweep, sweepSteps)
-			v.Swept = wire.FromSwept(swept)
+			v.Swept = calc.FromSwept(swept)
 			out.Bending = wanted(swept, q.Bending, func(s rolled.Swept) float64 { return s.Bending[0] })
 			out.Torsion = wanted(swept, q.Torsion, func(s rolled.Swept) float64 { return s.Torsion })
 		}
@@ -78,7 +78,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 			if err != nil {
 				out.Message = err.Error()
 			} else {
-				v.Tape = wire.FromTaped(taped)
+				v.Tape = calc.FromTaped(taped)
 			}
 		}
 		if p := stage.Rolled.Pull; p != nil {
@@ -86,7 +86,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 			if err != nil {
 				out.Message = err.Error()
 			} else {
-				v.Pull = wire.FromPulled(pulled)
+				v.Pull = calc.FromPulled(pulled)
 			}
 		}
 		out.Rolled = &v

@@ -9,8 +9,8 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // DrapeSearch is a search for how a ply is laid on a curved surface.
@@ -194,7 +194,7 @@ func (b DrapeBest) finite() DrapeBest {
 		}
 	}
 	b.Peak = math.Round(b.Peak*100) / 100
-	b.X, b.Y = wire.Fine(b.X), wire.Fine(b.Y)
+	b.X, b.Y = unit.Fine(b.X), unit.Fine(b.Y)
 	return b
 }
 

@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"juxta/calc"
-	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/core/unit"
 )
@@ -28,7 +27,7 @@ func (p RecipePlan) Difference(was RecipePlan) PlanDifference {
 	if p.Recipe.Tolerance != was.Recipe.Tolerance {
 		out.Changes = append(out.Changes, fmt.Sprintf("band of the air: %s, was %s", unit.TemperatureDifference(p.Recipe.Tolerance, 1), unit.TemperatureDifference(was.Recipe.Tolerance, 1)))
 	}
-	out.Changes = append(out.Changes, forecast.Limits(p.Limits).Difference(forecast.Limits(was.Limits))...)
+	out.Changes = append(out.Changes, p.Limits.Difference(was.Limits)...)
 	out.Changes = append(out.Changes, sectionsOtherwise(was.Sections, p.Sections)...)
 	if !slices.Equal(p.Reasons, was.Reasons) {
 		out.Changes = append(out.Changes, "the reasons are worded otherwise")

@@ -8,7 +8,7 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/calc"
+	"juxta/core/cure/forecast"
 	"juxta/shop/book"
 )
 
@@ -17,7 +17,7 @@ type EquipmentVersion struct {
 	ID        int64
 	Name      string
 	Version   int
-	Facts     calc.Equipment `gorm:"serializer:json"`
+	Facts     forecast.Equipment `gorm:"serializer:json"`
 	Why       string
 	PersonID  *int64
 	CreatedAt time.Time
@@ -28,9 +28,9 @@ func (EquipmentVersion) TableName() string { return "equipment" }
 
 // EquipmentIn enters what a cure is done in, or a new version of it.
 type EquipmentIn struct {
-	Facts   calc.Equipment `json:"facts"`
-	Version int            `json:"version" doc:"That was looked at; 0: it is new" minimum:"0"`
-	Why     string         `json:"why" doc:"Where the figures come from" maxLength:"300"`
+	Facts   forecast.Equipment `json:"facts"`
+	Version int                `json:"version" doc:"That was looked at; 0: it is new" minimum:"0"`
+	Why     string             `json:"why" doc:"Where the figures come from" maxLength:"300"`
 }
 
 // EquipmentView is the newest version of what a cure is done in.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"juxta/calc"
 	"juxta/core/bag"
+	"juxta/core/cure/forecast"
 	"juxta/core/unit"
 	"juxta/shop/book"
 
@@ -13,12 +14,12 @@ import (
 
 // ForecastIn asks what a part would feel in a cure as it stands on the page.
 type ForecastIn struct {
-	ResinID   int64         `json:"resinId"`
-	Equipment string        `json:"equipment" doc:"Name"`
-	Plan      RecipePlan    `json:"plan"`
-	Alpha0    float64       `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
-	OutTime   float64       `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
-	Mishaps   []calc.Mishap `json:"mishaps,omitempty" maxItems:"6"`
+	ResinID   int64                  `json:"resinId"`
+	Equipment string                 `json:"equipment" doc:"Name"`
+	Plan      RecipePlan             `json:"plan"`
+	Alpha0    float64                `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
+	OutTime   float64                `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
+	Mishaps   []forecast.Disturbance `json:"mishaps,omitempty" maxItems:"6"`
 }
 
 // CureOf is a cure with what the shop keeps of resin and equipment.
@@ -38,7 +39,7 @@ func (s *Room) CureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, Resin, error) {
 		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
 	}
 	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)
-	if out.Resin.Alpha0, err = out.Resin.Kinetics.Core().Aged(out.Resin.Alpha0, in.OutTime); err != nil {
+	if out.Resin.Alpha0, err = out.Resin.Kinetics.Aged(out.Resin.Alpha0, in.OutTime); err != nil {
 		return calc.CureIn{}, resin, book.Wrong.At("outTime", "%s", err)
 	}
 	return out, resin, nil
@@ -60,7 +61,7 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 	out, err := asked(of.Simulate(ctx, rowsThrough))
 	mine, supplier := in.Plan.Recipe.Core(), resin.Recipe.Core()
 	if err == nil && mine.MixedUp(supplier) {
-		out.Findings = append([]calc.CureFinding{{
+		out.Findings = append([]forecast.CureFinding{{
 			Rule: "units", Section: -1,
 			Message: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
 				unit.Temperature(mine.Hottest(), 0).String() + ": the same number in the other unit",

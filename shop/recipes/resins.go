@@ -10,9 +10,9 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // Resin is a resin system with the supplier's cycle, its kinetics and, if
@@ -20,32 +20,32 @@ import (
 type Resin struct {
 	ID        int64
 	Name      string
-	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
-	Viscosity *wire.Viscosity `gorm:"serializer:json"`
+	Kinetics  cure.Kinetics   `gorm:"serializer:json"`
+	Viscosity *cure.Viscosity `gorm:"serializer:json"`
 	Alpha0    float64         // degree of cure as received
 	Recipe    master.Recipe   `gorm:"serializer:json"`
-	Facts     wire.ResinFacts `gorm:"serializer:json"`
+	Facts     cure.ResinFacts `gorm:"serializer:json"`
 	Version   int
 }
 
 // Cures is the resin as it cures.
-func (r Resin) Cures() wire.Resin {
-	return wire.Resin{Kinetics: r.Kinetics, Viscosity: r.Viscosity, Alpha0: r.Alpha0, ResinFacts: r.Facts}
+func (r Resin) Cures() cure.Resin {
+	return cure.Resin{Kinetics: r.Kinetics, Viscosity: r.Viscosity, Alpha0: r.Alpha0, ResinFacts: r.Facts}
 }
 
 // ResinIn is a resin system as entered.
 type ResinIn struct {
 	Name      string          `json:"name" minLength:"1" maxLength:"80"`
-	Kinetics  wire.Kinetics   `json:"kinetics"`
-	Viscosity *wire.Viscosity `json:"viscosity,omitempty"`
+	Kinetics  cure.Kinetics   `json:"kinetics"`
+	Viscosity *cure.Viscosity `json:"viscosity,omitempty"`
 	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
 	Recipe    master.Recipe   `json:"recipe" doc:"The supplier's cycle"`
-	wire.ResinFacts
+	cure.ResinFacts
 }
 
 // cures is the resin as it cures.
-func (in ResinIn) cures() wire.Resin {
-	return wire.Resin{Kinetics: in.Kinetics, Viscosity: in.Viscosity, Alpha0: in.Alpha0, ResinFacts: in.ResinFacts}
+func (in ResinIn) cures() cure.Resin {
+	return cure.Resin{Kinetics: in.Kinetics, Viscosity: in.Viscosity, Alpha0: in.Alpha0, ResinFacts: in.ResinFacts}
 }
 
 func (r Resin) in() ResinIn {
@@ -87,18 +87,18 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinChan
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return ResinView{}, book.Needed.At("name", "the resin needs a name")
 		}
-		if err := in.Kinetics.Core().Check(); err != nil {
+		if err := in.Kinetics.Check(); err != nil {
 			return ResinView{}, book.Wrong.At("kinetics", "%s", err)
 		}
 		if err := in.Recipe.Core().Check(); err != nil {
 			return ResinView{}, book.Wrong.At("recipe", "%s", err)
 		}
 		if in.Viscosity != nil {
-			if err := in.Viscosity.Core().Check(); err != nil {
+			if err := in.Viscosity.Check(); err != nil {
 				return ResinView{}, book.Wrong.At("viscosity", "%s", err)
 			}
 		}
-		if err := in.cures().Core().Check(); err != nil {
+		if err := in.cures().Check(); err != nil {
 			return ResinView{}, book.Wrong.At("resin", "%s", err)
 		}
 		r, err := toChange(tx, id, in.Version)

@@ -10,7 +10,6 @@ import (
 	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/shop/book"
-	"juxta/wire"
 	"slices"
 
 	"gorm.io/gorm"
@@ -18,17 +17,17 @@ import (
 
 // CureSimulation is a cure as it is expected to run.
 type CureSimulation struct {
-	Plan      []wire.PlanPoint   `json:"plan"`
-	Duration  float64            `json:"duration" doc:"s"`
-	Equipment string             `json:"equipment" doc:"That it is simulated in"`
-	Lead      float64            `json:"lead" doc:"By how much the air may lead a part that controls it, K"`
-	PressUp   float64            `json:"pressUp" doc:"How fast pressure is put on, Pa/s"`
-	Begun     float64            `json:"begun" doc:"Degree of cure that it begins with"`
-	Cure      []wire.CurePoint   `json:"cure" doc:"Degree of cure along the plan, by the lagging sensor"`
-	Verdict   *wire.Verdict      `json:"verdict,omitempty" doc:"The plan held against the limits of a run; missing: no ply says which resin it is"`
-	Places    []SimulatedPlace   `json:"places" doc:"What each place of the load feels"`
-	Findings  []calc.CureFinding `json:"findings" doc:"What should be looked at"`
-	Notes     []string           `json:"notes" doc:"What was assumed"`
+	Plan      []forecast.PlanPoint   `json:"plan"`
+	Duration  float64                `json:"duration" doc:"s"`
+	Equipment string                 `json:"equipment" doc:"That it is simulated in"`
+	Lead      float64                `json:"lead" doc:"By how much the air may lead a part that controls it, K"`
+	PressUp   float64                `json:"pressUp" doc:"How fast pressure is put on, Pa/s"`
+	Begun     float64                `json:"begun" doc:"Degree of cure that it begins with"`
+	Cure      []cure.AlphaPoint      `json:"cure" doc:"Degree of cure along the plan, by the lagging sensor"`
+	Verdict   *cure.Verdict          `json:"verdict,omitempty" doc:"The plan held against the limits of a run; missing: no ply says which resin it is"`
+	Places    []SimulatedPlace       `json:"places" doc:"What each place of the load feels"`
+	Findings  []forecast.CureFinding `json:"findings" doc:"What should be looked at"`
+	Notes     []string               `json:"notes" doc:"What was assumed"`
 }
 
 // Told is by how much the air may lead a part that controls it, K, and how fast pressure is put on, Pa/s: as simulated,
@@ -79,22 +78,22 @@ type Load struct {
 // Simulate walks the recipe of a cure with all that is loaded and holds it against the cure's own limits. It
 // stores nothing.
 func (s *Room) Simulate(ctx context.Context, db *gorm.DB, p master.Heat, loads []Load) (CureSimulation, error) {
-	out := CureSimulation{Plan: []wire.PlanPoint{}, Cure: []wire.CurePoint{}, Places: []SimulatedPlace{}, Notes: []string{}}
+	out := CureSimulation{Plan: []forecast.PlanPoint{}, Cure: []cure.AlphaPoint{}, Places: []SimulatedPlace{}, Notes: []string{}}
 	in := calc.CureIn{Recipe: p.Recipe, Atmosphere: bag.Atmosphere(s.Altitude), Every: forecast.PlanStep}
 	released, err := releasedFor(db, loads)
 	if err != nil {
 		return out, err
 	}
-	in.Limits = calc.CureLimits(limitsOf(p, released))
+	in.Limits = forecast.CureLimits(limitsOf(p, released))
 	equipment, _, err := EquipmentFor(db, p)
 	if err != nil {
 		return out, err
 	}
 	out.Equipment, out.Begun = equipment.Name, 1
 	out.Lead, out.PressUp = cmp.Or(equipment.Lead, forecast.UsualLead), cmp.Or(equipment.PressureUp, forecast.UsualPressureUp)
-	var law *wire.Kinetics
+	var law *cure.Kinetics
 	for _, l := range loads {
-		var cures wire.Resin
+		var cures cure.Resin
 		if l.Resin != nil {
 			cures = l.Resin.Cures()
 			cures.Alpha0 = max(cures.Alpha0, l.Begun)
@@ -146,7 +145,7 @@ func (out *CureSimulation) since(db *gorm.DB, released []Recipe) error {
 	since, err := Since(db, released)
 	for _, r := range released {
 		for _, says := range since[r.ID] {
-			out.Findings = append(out.Findings, calc.CureFinding{
+			out.Findings = append(out.Findings, forecast.CureFinding{
 				Rule: "figures since", Section: -1, Message: r.Name + ": " + says,
 				Advice: "Who answers for the recipe looks at it with the new figures, and releases it anew.",
 			})
@@ -159,8 +158,8 @@ func (out *CureSimulation) since(db *gorm.DB, released []Recipe) error {
 const mostSections = 12
 
 // fill puts in what a forecast says.
-func (out *CureSimulation) fill(f forecast.Forecast, in calc.CureIn, p master.Heat, law *wire.Kinetics) error {
-	out.Plan, out.Duration = wire.FromPlan(f.Plan(p.Recipe.Tolerance)), f.Duration
+func (out *CureSimulation) fill(f forecast.Forecast, in calc.CureIn, p master.Heat, law *cure.Kinetics) error {
+	out.Plan, out.Duration = f.Plan(p.Recipe.Tolerance), f.Duration
 	seen := calc.FromForecast(f, 1)
 	out.Findings = seen.Findings
 	for k, o := range seen.Sections {
@@ -180,14 +179,14 @@ func (out *CureSimulation) fill(f forecast.Forecast, in calc.CureIn, p master.He
 	}
 	limits := p.Limits.Core()
 	limits.Lead = out.Lead
-	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), limits, law.Core(), out.Begun)
+	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), limits, *law, out.Begun)
 	if err != nil {
 		return book.Wrong.At("process.recipe", "%s", err)
 	}
-	judged := wire.FromVerdict(verdict)
+	judged := verdict
 	out.Verdict = &judged
 	for i, a := range verdict.Alpha {
-		out.Cure = append(out.Cure, wire.CurePoint{T: out.Plan[i].T, Alpha: a})
+		out.Cure = append(out.Cure, cure.AlphaPoint{T: out.Plan[i].T, Alpha: a})
 	}
 	return nil
 }
@@ -223,9 +222,9 @@ func releasedFor(db *gorm.DB, loads []Load) (out []Recipe, err error) {
 
 // limitsOf are what a forecast is held against: the cure's own, which all of a load have in common, and those of the
 // released recipes that they are, the tighter of each.
-func limitsOf(own master.Heat, released []Recipe) (out forecast.Limits) {
+func limitsOf(own master.Heat, released []Recipe) (out forecast.CureLimits) {
 	for _, r := range released {
-		out = out.With(forecast.Limits(r.Plan.Limits))
+		out = out.With(r.Plan.Limits)
 	}
 	out.MaxPart, out.MaxRamp, out.MinCure = own.Limits.MaxPart, own.Limits.MaxRamp, own.Limits.MinCure
 	return out
@@ -235,7 +234,7 @@ func limitsOf(own master.Heat, released []Recipe) (out forecast.Limits) {
 func EquipmentFor(db *gorm.DB, p master.Heat) (e forecast.Equipment, pressed bool, err error) {
 	if p.Equipment != "" {
 		own, err := EquipmentOf(db, p.Equipment)
-		return own.Facts.Core(), own.Facts.Kind == "press", err
+		return own.Facts, own.Facts.Kind == "press", err
 	}
 	under := p.PressureMax > 0
 	for _, s := range p.Recipe.Segments {

@@ -10,8 +10,8 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
+	"juxta/core/nest"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // AcceptanceLine is one test of a batch: its limits and what was found.
@@ -244,7 +244,7 @@ type NewRoll struct {
 	Width  float64     `json:"width,omitempty" doc:"m; 0: the material's" minimum:"0" maximum:"10"`
 	Place  string      `json:"place,omitempty" maxLength:"60" doc:"If not the delivery's"`
 	Spent  float64     `json:"spent,omitempty" doc:"Out-time spent before it came, s" minimum:"0" maximum:"1000000000"`
-	Flaws  []wire.Flaw `json:"flaws,omitempty" maxItems:"200"`
+	Flaws  []nest.Flaw `json:"flaws,omitempty" maxItems:"200"`
 }
 
 // ReceiveBatch takes a delivery into the freezer. It waits for its acceptance,

@@ -9,10 +9,10 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/climate"
-	"juxta/wire"
 )
 
 // What is written into the ledgers of rolls.
@@ -159,8 +159,8 @@ func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	return r, err
 }
 
-func checkFlaws(flaws []wire.Flaw, length, width float64) ([]wire.Flaw, error) {
-	out := []wire.Flaw{}
+func checkFlaws(flaws []nest.Flaw, length, width float64) ([]nest.Flaw, error) {
+	out := []nest.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
 			return nil, book.Wrong.At(
@@ -190,14 +190,14 @@ func checkFlaws(flaws []wire.Flaw, length, width float64) ([]wire.Flaw, error) {
 
 // SetFlaws writes the flaw map of a roll anew, in m from its present end. What
 // was cut off keeps its own.
-func (s *Room) SetFlaws(ctx context.Context, by book.By, code string, flaws []wire.Flaw) (RollView, error) {
+func (s *Room) SetFlaws(ctx context.Context, by book.By, code string, flaws []nest.Flaw) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "set flaws", code, flaws, func(tx *book.Tx, r *Roll) error {
 		checked, err := checkFlaws(flaws, r.Length, r.Width)
 		if err != nil {
 			return err
 		}
 		used := r.FullLength - r.Length
-		next := []wire.Flaw{}
+		next := []nest.Flaw{}
 		for _, f := range r.Flaws {
 			if f.To <= used+1e-9 {
 				next = append(next, f)

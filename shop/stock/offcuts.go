@@ -3,20 +3,21 @@ package stock
 import (
 	"context"
 
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/climate"
-	"juxta/wire"
 )
 
 // NewOffCut is a piece worth keeping.
 type NewOffCut struct {
-	Outline   wire.Outline `json:"outline" doc:"m, x along the roll" minItems:"3" maxItems:"200"`
-	Take      float64      `json:"take,omitempty" doc:"Length that it takes off the roll; 0: it lay beside plies already cut, m" minimum:"0"`
-	FreezerID int64        `json:"freezerId,omitempty"`
-	Place     string       `json:"place,omitempty" maxLength:"60"`
+	Outline   geom.Ring `json:"outline" doc:"m, x along the roll" minItems:"3" maxItems:"200"`
+	Take      float64   `json:"take,omitempty" doc:"Length that it takes off the roll; 0: it lay beside plies already cut, m" minimum:"0"`
+	FreezerID int64     `json:"freezerId,omitempty"`
+	Place     string    `json:"place,omitempty" maxLength:"60"`
 }
 
 // KeepOffCut keeps a piece of a roll with an id of its own. It is out, open,
@@ -33,16 +34,12 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 
 // OffCut keeps a piece of a roll that is held, and says so in the log.
 func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
-	ring := in.Outline.Ring()
-	if err := ring.Check(); err != nil {
+	if err := in.Outline.Check(); err != nil {
 		return Roll{}, book.Wrong.At("outline", "the outline of the off-cut: %s", err)
 	}
 	// Its own frame: x along from 0, y across from 0.
-	box := ring.Bounds()
-	for i := range in.Outline {
-		in.Outline[i][0] -= box.Min.X
-		in.Outline[i][1] -= box.Min.Y
-	}
+	box := in.Outline.Bounds()
+	in.Outline = in.Outline.Move(-box.Min.X, -box.Min.Y)
 	if box.Height() > r.Width+1e-6 {
 		return Roll{}, book.Wrong.At(
 			"outline",
@@ -69,7 +66,7 @@ func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
 	if err != nil {
 		return Roll{}, err
 	}
-	usable, parent := ring.Inscribed(), r.ID
+	usable, parent := in.Outline.Inscribed(), r.ID
 	off := Roll{
 		ID:         id,
 		Code:       label,
@@ -81,7 +78,7 @@ func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
 		Width:      usable.Height(),
 		Place:      in.Place,
 		FreezerID:  r.FreezerID,
-		Flaws:      []wire.Flaw{},
+		Flaws:      []nest.Flaw{},
 	}
 	off.BaseSpent, off.BaseMore, off.BaseUntil = Columns(r.Clock().Later(tx.Now).Carry())
 	if in.FreezerID != 0 {

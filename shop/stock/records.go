@@ -3,7 +3,9 @@ package stock
 import (
 	"time"
 
-	"juxta/wire"
+	"juxta/core/geom"
+	"juxta/core/laminate"
+	"juxta/core/nest"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -30,8 +32,8 @@ type Material struct {
 }
 
 // Lamina is the material as lamination theory sees it.
-func (m Material) Lamina() wire.Lamina {
-	return wire.Lamina{E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2,
+func (m Material) Lamina() laminate.Lamina {
+	return laminate.Lamina{E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2,
 		Thickness: m.Thickness, ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave}
 }
 
@@ -78,11 +80,11 @@ type Roll struct {
 	BatchID    int64
 	Kind       string
 	ParentID   *int64
-	Outline    wire.Outline `gorm:"serializer:json"`
+	Outline    geom.Ring `gorm:"serializer:json"`
 	Width      float64
 	FreezerID  *int64
 	Place      string
-	Flaws      []wire.Flaw `gorm:"serializer:json"`
+	Flaws      []nest.Flaw `gorm:"serializer:json"`
 	BaseSpent  float64     // what it brought along: out-time in s,
 	BaseMore   float64     // and what re-tests gave the roll that it is of
 	BaseUntil  *time.Time

@@ -8,11 +8,13 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/climate"
-	"juxta/wire"
 )
 
 // RollView is a roll or an off-cut with its fuse.
@@ -20,7 +22,7 @@ type RollView struct {
 	Code      string             `json:"code"`
 	Kind      string             `json:"kind" enum:"roll,off-cut"`
 	Parent    string             `json:"parent,omitempty" doc:"Off-cut: of which roll"`
-	Outline   wire.Outline       `json:"outline,omitempty" doc:"Off-cut: m"`
+	Outline   geom.Ring          `json:"outline,omitempty" doc:"Off-cut: m"`
 	Material  string             `json:"material"`
 	Family    int64              `json:"family" doc:"Of the material"`
 	Version   int                `json:"version" doc:"Of the material"`
@@ -31,8 +33,8 @@ type RollView struct {
 	Place     string             `json:"place" doc:"Freezer and place where it lies, or belongs"`
 	Width     float64            `json:"width" doc:"m"`
 	Length    float64            `json:"length" doc:"Left, m or kg"`
-	Flaws     []wire.Flaw        `json:"flaws" doc:"m from the present end of the roll"`
-	OutTime   wire.OutTimeStatus `json:"outTime"`
+	Flaws     []nest.Flaw        `json:"flaws" doc:"m from the present end of the roll"`
+	OutTime   calc.OutTimeStatus `json:"outTime"`
 	Open      bool               `json:"open" doc:"Its bag is open"`
 	OutSince  *time.Time         `json:"outSince,omitempty"`
 	DewAt     *time.Time         `json:"dewAt,omitempty" doc:"Sealed and thawing: when all of it is above the dew point"`
@@ -285,7 +287,7 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 			Width:     r.Width,
 			Length:    r.Length,
 			Flaws:     r.FlawsLeft(),
-			OutTime:   wire.FromOutTime(f),
+			OutTime:   calc.FromOutTime(f),
 			Open:      r.Open,
 			NeededFor: d.builds,
 		}
@@ -318,9 +320,9 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 
 // FlawsLeft are a roll's flaws, kept from its end as received, counted from its
 // end as it is now.
-func (r Roll) FlawsLeft() []wire.Flaw {
+func (r Roll) FlawsLeft() []nest.Flaw {
 	used := max(0, r.FullLength-r.Length)
-	left := []wire.Flaw{}
+	left := []nest.Flaw{}
 	for _, f := range r.Flaws {
 		if f.To > used+1e-9 {
 			f.From, f.To = max(0, f.From-used), f.To-used

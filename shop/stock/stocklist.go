@@ -10,9 +10,9 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/wire"
 )
 
 // StockRow is one roll of a stock list.
@@ -278,7 +278,7 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 			Kind:       "roll",
 			Width:      width,
 			Place:      r.Place,
-			Flaws:      []wire.Flaw{},
+			Flaws:      []nest.Flaw{},
 			BaseSpent:  r.Spent,
 			Spent:      r.Spent,
 			Since:      &tx.Now,

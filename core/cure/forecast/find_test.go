@@ -21,7 +21,7 @@ func small() Job {
 	j.Sections[0].Resin = r
 	j.Sections[0].Layers = []heat.Layer{laminate(0.004, r)}
 	j.Recipe.Segments = []cure.Segment{{Target: c(140), Rate: 1.5 / 60, Hold: 3 * 3600}}
-	j.Limits = Limits{MinCure: 0.8, MaxOvershoot: 6}
+	j.Limits = CureLimits{MinCure: 0.8, MaxOvershoot: 6}
 	return j
 }
 

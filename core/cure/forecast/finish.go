@@ -23,15 +23,15 @@ func (w *walker) finish() Forecast {
 			continue
 		}
 		if !math.IsNaN(s.thinAt) {
-			f.Events = append(f.Events, Event{s.thinAt, Thinnest, k, s.thin})
+			f.Events = append(f.Events, CureEvent{s.thinAt, Thinnest, k, s.thin})
 		}
-		f.Events = append(f.Events, Event{s.out.HottestAt, Hottest, k, s.out.Hottest})
+		f.Events = append(f.Events, CureEvent{s.out.HottestAt, Hottest, k, s.out.Hottest})
 		w.windowOf(k)
 	}
 	if math.IsInf(f.Window.From, 1) {
 		f.Window = Window{math.NaN(), math.NaN()}
 	}
-	slices.SortStableFunc(f.Events, func(a, b Event) int { return cmp.Compare(a.T, b.T) })
+	slices.SortStableFunc(f.Events, func(a, b CureEvent) int { return cmp.Compare(a.T, b.T) })
 	w.hold()
 	w.press()
 	w.connect()
@@ -42,7 +42,7 @@ func (w *walker) finish() Forecast {
 		w.find("opening", -1, w.t, 1, fmt.Sprintf("at the end the part has not cooled to %s, at which it may be opened",
 			unit.Temperature(w.Limits.OpenBelow, 0)), "Let the last segment wait for the part to cool.")
 	}
-	slices.SortStableFunc(f.Findings, func(a, b Finding) int { return cmp.Compare(a.T, b.T) })
+	slices.SortStableFunc(f.Findings, func(a, b CureFinding) int { return cmp.Compare(a.T, b.T) })
 	return *f
 }
 
@@ -174,7 +174,7 @@ func (w *walker) apart() {
 
 // find notes a finding; by is how bad it is, about as a part of a limit.
 func (w *walker) find(rule string, section int, t, by float64, says, advice string) {
-	w.out.Findings = append(w.out.Findings, Finding{rule, section, t, says, advice, math.Min(1, math.Max(0, by))})
+	w.out.Findings = append(w.out.Findings, CureFinding{rule, section, t, says, advice, math.Min(1, math.Max(0, by))})
 }
 
 // press looks at when the pressure goes on, and whether it holds water vapour shut.

@@ -34,27 +34,29 @@ type Section struct {
 
 // Equipment is what the cure is done in.
 type Equipment struct {
-	Name        string
-	Film        float64 // heat transfer of its air at no pressure, W/(m² K)
-	Contact     float64 // heat transfer of its platens, W/(m² K)
-	ByPressure  bool    // the air's grows with the pressure: as (p/p0)^0.8
-	Lag         float64 // s, by which air and platens are behind their set point
-	HeatUp      float64 // steepest that they heat, K/s; 0: not said
-	CoolDown    float64 // and cool, K/s; 0: not said
-	Power       float64 // W; 0: not said
-	Capacity    float64 // of air and walls, J/K
-	Hottest     float64 // K; 0: not said
-	Pressure    float64 // most that it gives, Pa
-	Vacuum      float64 // deepest that it draws, Pa
-	PressureUp  float64 // how fast pressure is put on, Pa/s; 0: [UsualPressureUp]
-	Lead        float64 // by how much the air may lead a part that is controlled by its sensor, K; 0: [UsualLead]
-	Force       float64 // with which it closes a mould, N
-	Bolts       int     // that hold a mould shut besides
-	Bolt        float64 // what one of them may bear, N
-	Sensors     int     // part sensors that it reads; 0: not said
-	Ports       int     // vacuum lines; 0: not said
-	Atmosphere  float64 // of the place, Pa; 0: 101,325
-	Temperature float64 // of the room, K; 0: 293.15
+	Name       string  `json:"name" minLength:"1" maxLength:"60"`
+	Kind       string  `json:"kind" enum:"oven,autoclave,press"`
+	Film       float64 `json:"film" doc:"Heat transfer of its air at no pressure, W/(m² K)" minimum:"0" maximum:"1000"`
+	Contact    float64 `json:"contact,omitempty" doc:"Heat transfer of its platens, W/(m² K)" minimum:"0" maximum:"20000"`
+	ByPressure bool    `json:"byPressure,omitempty" doc:"The air's grows with the pressure"`
+	Lag        float64 `json:"lag,omitempty" doc:"By which it is behind its set point, s" minimum:"0" maximum:"86400"`
+	HeatUp     float64 `json:"heatUp,omitempty" doc:"Steepest that it heats, K/s; 0: not said" minimum:"0"`
+	CoolDown   float64 `json:"coolDown,omitempty" doc:"And cools, K/s" minimum:"0"`
+	Power      float64 `json:"power,omitempty" doc:"W; 0: not said" minimum:"0"`
+	Capacity   float64 `json:"capacity,omitempty" doc:"Of its air and walls, J/K" minimum:"0"`
+	Hottest    float64 `json:"hottest,omitempty" doc:"K; 0: not said" minimum:"0"`
+	Pressure   float64 `json:"pressure,omitempty" doc:"Most that it gives, Pa" minimum:"0"`
+	Vacuum     float64 `json:"vacuum,omitempty" doc:"Deepest that it draws, Pa; 0: all of the air" minimum:"0"`
+	PressureUp float64 `json:"pressureUp,omitempty" doc:"How fast pressure is put on, Pa/s; 0: 333" minimum:"0"`
+	Lead       float64 `json:"lead,omitempty" doc:"By how much the air may lead a part that is controlled by its sensor, K; 0: 15" minimum:"0"`
+	Force      float64 `json:"force,omitempty" doc:"With which it closes a mould, N" minimum:"0" maximum:"1000000000"`
+	Bolts      int     `json:"bolts,omitempty" doc:"That hold a mould shut besides" minimum:"0" maximum:"1000"`
+	Bolt       float64 `json:"bolt,omitempty" doc:"What one of them may bear, N" minimum:"0"`
+	Sensors    int     `json:"sensors,omitempty" doc:"Part sensors that it reads" minimum:"0" maximum:"200"`
+	Ports      int     `json:"ports,omitempty" doc:"Vacuum ports" minimum:"0" maximum:"200"`
+	// Of the place where it stands: Atmosphere in Pa, 0 is 101,325; Temperature of the room in K, 0 is 293.15.
+	Atmosphere  float64 `json:"-"`
+	Temperature float64 `json:"-"`
 }
 
 // Where nobody entered others (common practice, no source).
@@ -68,7 +70,7 @@ type Job struct {
 	Recipe    cure.Recipe
 	Equipment Equipment
 	Sections  []Section
-	Limits    Limits
+	Limits    CureLimits
 	Mishaps   []Disturbance
 	Accuracy  heat.Accuracy
 	Every     float64 // time between the points that are told, s; 0: about 300 of them
@@ -209,12 +211,12 @@ type Point struct {
 	Asks             float64 // pressure above the air outside that holds this vapour shut, Pa
 }
 
-// Event is something that happens at a time, in a section or in all.
-type Event struct {
-	T       float64
-	Kind    string
-	Section int // -1: all
-	Value   float64
+// CureEvent is something that happens at a time, in a section or in all.
+type CureEvent struct {
+	T       float64 `json:"t" doc:"s"`
+	Kind    string  `json:"kind"`
+	Section int     `json:"section" doc:"From 0; -1: all"`
+	Value   float64 `json:"value" doc:"Its temperature in K, pressure in Pa, viscosity in Pa s or segment"`
 }
 
 // The kinds of event.
@@ -232,9 +234,9 @@ const (
 // Forecast is what a job comes to.
 type Forecast struct {
 	Points   []Point
-	Events   []Event
+	Events   []CureEvent
 	Sections []Outcome
-	Findings []Finding
+	Findings []CureFinding
 	Checks   []LimitCheck
 	Window   Window
 	Duration float64 // s
@@ -276,14 +278,20 @@ type Window struct {
 // Unknown is the rule of a finding that a limit cannot be held, for the resin's figures are not known.
 const Unknown = "unknown"
 
-// Finding is something to be looked at, with what would change it.
-type Finding struct {
-	Rule    string
-	Section int // -1: all
-	T       float64
-	Message string
-	Advice  string
-	By      float64 // how bad it is, about as a part of a limit
+// CureFinding is something to be looked at, with what would change it.
+type CureFinding struct {
+	Rule    string  `json:"rule"`
+	Section int     `json:"section"`
+	T       float64 `json:"t"`
+	Message string  `json:"message"`
+	Advice  string  `json:"advice"`
+	By      float64 `json:"-"` // how bad it is, about as a part of a limit
+}
+
+// UnmarshalJSON reads findings that were kept before their sentence was called a message, too.
+func (f *CureFinding) UnmarshalJSON(raw []byte) error {
+	type plain CureFinding
+	return unit.WithOldMessage(raw, (*plain)(f), &f.Message)
 }
 
 // LimitCheck is one limit and what was found.
@@ -304,5 +312,5 @@ func (f Forecast) Met() bool {
 		}
 	}
 	// A limit that cannot be held against anything is not met.
-	return !slices.ContainsFunc(f.Findings, func(x Finding) bool { return x.Rule == Unknown })
+	return !slices.ContainsFunc(f.Findings, func(x CureFinding) bool { return x.Rule == Unknown })
 }

@@ -23,8 +23,10 @@ func kiln() cure.Resin {
 			Diffusion: cure.Diffusion{C: 30, Alpha0: -1.5, AlphaT: 5.5e-3},
 		},
 		Viscosity: &cure.Viscosity{Mu: 3.5e-10, U: 7.65e4, Gel: 0.47, A: 3.8, B: 2.5},
-		Glass:     &cure.Glass{Raw: c(-5), Cured: c(210), Lambda: 0.78},
-		Gel:       0.47, Heat: 4.5e5, Alpha0: 0.02, Coldest: c(20), Hottest: c(200),
+		Alpha0:    0.02,
+		ResinFacts: cure.ResinFacts{
+			Glass: &cure.Glass{Raw: c(-5), Cured: c(210), Lambda: 0.78}, Gel: 0.47, Heat: 4.5e5, Coldest: c(20), Hottest: c(200),
+		},
 	}
 }
 
@@ -53,7 +55,7 @@ func ring() Job {
 			laminate(0.0144, r),
 			{Name: "breather", Thickness: 0.004, Density: 200, Specific: 1300, Conductivity: 0.07},
 		}}},
-		Limits: Limits{MaxPart: c(190), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.85, MinGlass: c(170), OpenBelow: c(65), Thin: 50, Humidity: 0.5},
+		Limits: CureLimits{MaxPart: c(190), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.85, MinGlass: c(170), OpenBelow: c(65), Thin: 50, Humidity: 0.5},
 	}
 }
 
@@ -64,22 +66,22 @@ func simulate(t testing.TB, j Job) Forecast {
 	return f
 }
 
-func event(f Forecast, kind string) Event {
+func event(f Forecast, kind string) CureEvent {
 	for _, e := range f.Events {
 		if e.Kind == kind {
 			return e
 		}
 	}
-	return Event{T: math.NaN()}
+	return CureEvent{T: math.NaN()}
 }
 
-func finding(f Forecast, rule string) Finding {
+func finding(f Forecast, rule string) CureFinding {
 	for _, x := range f.Findings {
 		if x.Rule == rule {
 			return x
 		}
 	}
-	return Finding{}
+	return CureFinding{}
 }
 
 func TestACureInOrder(t *testing.T) {
@@ -144,7 +146,7 @@ func TestAThinPlateIsBehindByItsTimeConstant(t *testing.T) {
 	plate := heat.Layer{Name: "plate", Thickness: 0.002, Density: 2700, Specific: 900, Conductivity: 200}
 	j.Sections = []Section{{Name: "plate", Layers: []heat.Layer{plate}, Above: Shut}}
 	j.Recipe.Segments = []cure.Segment{{Target: c(140), Rate: 1.0 / 60}}
-	j.Equipment.Lag, j.Limits = 0, Limits{}
+	j.Equipment.Lag, j.Limits = 0, CureLimits{}
 	f := simulate(t, j)
 	behind := plate.Thickness * plate.Density * plate.Specific / 25 / 60
 	j.Limits.MinCure = 0.9
@@ -278,7 +280,7 @@ func TestAPostCureStandingFree(t *testing.T) {
 	r.Alpha0 = 0.6
 	j.Sections[0].Resin = r
 	j.Sections[0].Layers = []heat.Layer{laminate(0.003, r)}
-	j.Limits = Limits{Free: true, MinGlass: c(160)}
+	j.Limits = CureLimits{Free: true, MinGlass: c(160)}
 	j.Recipe.Segments = []cure.Segment{{Target: c(177), Rate: 5.0 / 60, Hold: 7200}}
 	j.Equipment.HeatUp = 0
 	quick := simulate(t, j)

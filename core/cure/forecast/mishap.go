@@ -9,10 +9,10 @@ import (
 
 // Disturbance is something that goes wrong during a cure.
 type Disturbance struct {
-	Kind string
-	At   float64 // s from the start
-	For  float64 // s
-	Size float64 // share of the heat that is lost; of a neighbour, how many times as thick; of the others 0
+	Kind string  `json:"kind" enum:"door open,heater lost,power cut,sensor off,vacuum lost,neighbour"`
+	At   float64 `json:"at" doc:"s from the start" minimum:"0"`
+	For  float64 `json:"for" doc:"s; a neighbour is there all the time" minimum:"0"`
+	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost, or how many times as thick a neighbour is" minimum:"0" maximum:"5"`
 }
 
 // The kinds of mishap.

@@ -16,14 +16,21 @@ var (
 // PlanStep is how often a plan is told, s.
 const PlanStep = 60.0
 
-// Planned is one point of a plan: the set point with the band of the air, and the part as it is expected, in K.
-type Planned struct{ T, SetPoint, Low, High, Lag, Lead float64 }
+// PlanPoint is one point of a plan: the set point with the band of the air, and the part as it is expected, in K.
+type PlanPoint struct {
+	T        float64 `json:"t" doc:"s"`
+	SetPoint float64 `json:"setPoint"`
+	Low      float64 `json:"low" doc:"Of the air's band"`
+	High     float64 `json:"high"`
+	Part     float64 `json:"part" doc:"Coldest place of what cures, as foreseen"`
+	Lead     float64 `json:"lead,omitempty" doc:"And the hottest; missing: of before cures were foreseen"`
+}
 
 // Plan is a forecast as the plan of a run, with the air's tolerance about its set point in K.
-func (f Forecast) Plan(tolerance float64) []Planned {
-	out := make([]Planned, len(f.Points))
+func (f Forecast) Plan(tolerance float64) []PlanPoint {
+	out := make([]PlanPoint, len(f.Points))
 	for i, x := range f.Log() {
-		out[i] = Planned{x.T, x.SetPoint, x.SetPoint - tolerance, x.SetPoint + tolerance, x.Lag, x.Lead}
+		out[i] = PlanPoint{x.T, x.SetPoint, x.SetPoint - tolerance, x.SetPoint + tolerance, x.Lag, x.Lead}
 	}
 	return out
 }

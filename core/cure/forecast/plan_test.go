@@ -15,7 +15,7 @@ import (
 
 // panel is so much of an epoxy of 120 °C on aluminium in a usual oven.
 func panel(thick float64) Job {
-	r := cure.Resin{Kinetics: cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, N: 1.2}}}, Alpha0: 0.02, Heat: 3e5}
+	r := cure.Resin{Kinetics: cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, N: 1.2}}}, Alpha0: 0.02, ResinFacts: cure.ResinFacts{Heat: 3e5}}
 	return Job{
 		Recipe: cure.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []cure.Segment{
 			{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 389.15},
@@ -49,7 +49,7 @@ func TestAPlanIsJudgedAsItsRun(t *testing.T) {
 		assert.Equal(t, f.Duration, plan[len(plan)-1].T)
 		for _, p := range plan {
 			assert.InDelta(t, 10, p.High-p.Low, 1e-9)
-			assert.LessOrEqual(t, p.Lag, p.Lead)
+			assert.LessOrEqual(t, p.Part, p.Lead)
 		}
 	}
 	f := simulate(t, j)
@@ -107,15 +107,15 @@ func TestALoadIsCounted(t *testing.T) {
 
 // What is cured together is held against the tighter of each limit: neither gives one up, in whatever order.
 func TestLimitsOfALoadAreTheTighterOfEach(t *testing.T) {
-	one := Limits{MaxPart: 410, MaxSpread: 10, MinCure: 0.9, MaxApart: 0.001, Length: 2, ToolGrows: 23e-6, PartGrows: 3e-6}
-	two := Limits{MaxPart: 400, MaxRamp: 0.1, MinCure: 0.8, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6}
-	both := Limits{
+	one := CureLimits{MaxPart: 410, MaxSpread: 10, MinCure: 0.9, MaxApart: 0.001, Length: 2, ToolGrows: 23e-6, PartGrows: 3e-6}
+	two := CureLimits{MaxPart: 400, MaxRamp: 0.1, MinCure: 0.8, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6}
+	both := CureLimits{
 		MaxPart: 400, MaxSpread: 10, MaxRamp: 0.1, MinCure: 0.9, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6,
 	}
 	assert.Equal(t, both, one.With(two))
 	assert.Equal(t, both, two.With(one))
-	assert.Equal(t, one, one.With(Limits{}))
-	assert.Equal(t, one, Limits{}.With(one))
+	assert.Equal(t, one, one.With(CureLimits{}))
+	assert.Equal(t, one, CureLimits{}.With(one))
 	assert.Equal(t, one, one.With(one))
 }
 
@@ -194,7 +194,7 @@ func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 			{Target: 393.15, Rate: 0.1, WaitViscosityMinimum: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
 		}
 		f := simulate(t, j)
-		var on []Event
+		var on []CureEvent
 		for _, e := range f.Events {
 			if e.Kind == PressedOn {
 				on = append(on, e)

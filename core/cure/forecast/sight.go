@@ -246,5 +246,5 @@ func (s *sight) picture(w *walker, k int) {
 }
 
 func (w *walker) event(kind string, section int, value float64) {
-	w.out.Events = append(w.out.Events, Event{w.t, kind, section, value})
+	w.out.Events = append(w.out.Events, CureEvent{w.t, kind, section, value})
 }

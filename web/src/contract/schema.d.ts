@@ -3403,6 +3403,12 @@ export interface components {
              */
             worst?: number;
         };
+        AlphaPoint: {
+            /** Format: double */
+            alpha: number;
+            /** Format: double */
+            t: number;
+        };
         AnalysisView: {
             /**
              * Format: double
@@ -4008,7 +4014,7 @@ export interface components {
              * @description Whose thickness is varied
              */
             layer: number;
-            mishaps?: components["schemas"]["Mishap"][];
+            mishaps?: components["schemas"]["Disturbance"][];
             /**
              * Format: double
              * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
@@ -4161,12 +4167,6 @@ export interface components {
              */
             tool: number;
         };
-        CurePoint: {
-            /** Format: double */
-            alpha: number;
-            /** Format: double */
-            t: number;
-        };
         CureSection: {
             /** @enum {string} */
             above?: "" | "platen" | "shut";
@@ -4199,7 +4199,7 @@ export interface components {
              */
             begun: number;
             /** @description Degree of cure along the plan, by the lagging sensor */
-            cure: components["schemas"]["CurePoint"][];
+            cure: components["schemas"]["AlphaPoint"][];
             /**
              * Format: double
              * @description s
@@ -4551,6 +4551,25 @@ export interface components {
             thickness: number[];
             /** @description Of the process's inspections in their order, in their units; null: not measured */
             values?: (number | null)[];
+        };
+        Disturbance: {
+            /**
+             * Format: double
+             * @description s from the start
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description s; a neighbour is there all the time
+             */
+            for: number;
+            /** @enum {string} */
+            kind: "door open" | "heater lost" | "power cut" | "sensor off" | "vacuum lost" | "neighbour";
+            /**
+             * Format: double
+             * @description Share of the heat that is lost, or how many times as thick a neighbour is
+             */
+            size?: number;
         };
         Document: {
             /** @enum {string} */
@@ -5264,7 +5283,7 @@ export interface components {
             alpha0?: number;
             /** @description Name */
             equipment: string;
-            mishaps?: components["schemas"]["Mishap"][];
+            mishaps?: components["schemas"]["Disturbance"][];
             /**
              * Format: double
              * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
@@ -5401,7 +5420,7 @@ export interface components {
             alpha0?: number;
             /** @description Name */
             equipment: string;
-            mishaps?: components["schemas"]["Mishap"][];
+            mishaps?: components["schemas"]["Disturbance"][];
             /**
              * Format: double
              * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
@@ -6763,25 +6782,6 @@ export interface components {
              */
             unit: "mm" | "cm" | "m" | "inch";
         };
-        Mishap: {
-            /**
-             * Format: double
-             * @description s from the start
-             */
-            at: number;
-            /**
-             * Format: double
-             * @description s; a neighbour is there all the time
-             */
-            for: number;
-            /** @enum {string} */
-            kind: "door open" | "heater lost" | "power cut" | "sensor off" | "vacuum lost" | "neighbour";
-            /**
-             * Format: double
-             * @description Share of the heat that is lost, or how many times as thick a neighbour is
-             */
-            size?: number;
-        };
         MissingPly: {
             note?: string;
             piece: string;
@@ -6895,7 +6895,7 @@ export interface components {
             pieces: number;
             placed: components["schemas"]["PieceView"][];
             /** @description The largest rectangle within what is used on which nothing lies */
-            rest?: components["schemas"]["Rest"];
+            rest?: components["schemas"]["Remnant"];
             roll: string;
             /**
              * Format: double
@@ -7286,7 +7286,7 @@ export interface components {
             ages: boolean;
             /**
              * Format: double
-             * @description What is over; negative: the plan passes the end, s
+             * @description What remains; negative: the plan passes the end, s
              */
             left: number;
             /**
@@ -7996,6 +7996,24 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Remnant: {
+            /**
+             * Format: double
+             * @description Across it
+             */
+            height: number;
+            /** Format: int64 */
+            sheet: number;
+            /**
+             * Format: double
+             * @description Along the sheet
+             */
+            width: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         Reply: {
             analysis?: components["schemas"]["AnalysisView"];
             /** @description The revision before */
@@ -8165,24 +8183,6 @@ export interface components {
             /** Format: int64 */
             version: number;
             viscosity?: components["schemas"]["Viscosity"];
-        };
-        Rest: {
-            /**
-             * Format: double
-             * @description Across it
-             */
-            height: number;
-            /** Format: int64 */
-            sheet: number;
-            /**
-             * Format: double
-             * @description Along the sheet
-             */
-            width: number;
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            y: number;
         };
         Retest: {
             /** @description Number of the report */
@@ -9171,7 +9171,7 @@ export interface components {
             state: "queued" | "running" | "finished" | "stopped" | "failed";
         };
         RunUpdate: {
-            cure: components["schemas"]["CurePoint"][];
+            cure: components["schemas"]["AlphaPoint"][];
             message?: string;
             /** @description New since the last update */
             samples: components["schemas"]["Sample"][];
@@ -9187,7 +9187,7 @@ export interface components {
             builds: string[];
             code: string;
             /** @description Degree of cure so far, by the lagging sensor */
-            cure: components["schemas"]["CurePoint"][];
+            cure: components["schemas"]["AlphaPoint"][];
             /** Format: date-time */
             endedAt?: string;
             loaded: components["schemas"]["LoadedBuild"][];

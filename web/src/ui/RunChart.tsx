@@ -10,7 +10,7 @@ import { unitName, value } from "./units";
 type Props = {
   plan: Schemas["PlanPoint"][];
   samples: Schemas["Sample"][];
-  cure: Schemas["CurePoint"][];
+  cure: Schemas["AlphaPoint"][];
   height: number;
   label: string;
   /** Nothing has run yet: the part's line is the one that is expected. */

@@ -211,7 +211,7 @@ export function CureRun() {
   const [live, setLive] = useState<{
     code: string;
     samples: Schemas["Sample"][];
-    cure: Schemas["CurePoint"][];
+    cure: Schemas["AlphaPoint"][];
     at?: Schemas["RunUpdate"];
   }>({ code: "", samples: [], cure: [] });
   const { may } = useSession();

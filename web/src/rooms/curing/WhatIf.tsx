@@ -5,7 +5,7 @@ import { Button, Heading, Mark, NumberField, Row, SelectField } from "../../ui/p
 import { percent } from "../../ui/format";
 import type { Forecast } from "./useForecast";
 
-export type Mishap = Schemas["Mishap"];
+export type Mishap = Schemas["Disturbance"];
 
 const kinds: Record<Mishap["kind"], { label: string; lasts: number; size?: number }> = {
   "door open": { label: "the door is opened", lasts: 300 },

@@ -1,8 +1,9 @@
-package wire
+package calc
 
 import (
 	"math"
 
+	"juxta/core/geom"
 	"juxta/core/rolled"
 	"juxta/core/unit"
 )
@@ -41,7 +42,7 @@ type RolledSheet struct {
 	How         string     `json:"how" enum:"wrap,spiral,strips,braid"`
 	Shape       string     `json:"shape" enum:"rectangle,parallelogram,cone sector,facet chain,strip,sleeve"`
 	Turns       int        `json:"turns"`
-	Flat        Outline    `json:"flat" doc:"Seen from outside: x along the mandrel, y the way round; strips and sleeves lie along x"`
+	Flat        geom.Ring  `json:"flat" doc:"Seen from outside: x along the mandrel, y the way round; strips and sleeves lie along x"`
 	FibreDeg    float64    `json:"fibreDeg" doc:"In the flat, from x"`
 	AngleDeg    [2]float64 `json:"angleDeg" doc:"Of the fibre from the mandrel over the sheet, least and most"`
 	Depth       float64    `json:"depth" doc:"Of its first turn's middle outside the mandrel"`
@@ -95,7 +96,7 @@ type RolledRemedy struct {
 
 // RolledRing is the outside of a turn in the section.
 type RolledRing struct {
-	Outline Outline     `json:"outline"`
+	Outline geom.Ring   `json:"outline"`
 	Sheet   int         `json:"sheet" doc:"Which, from 0; -1: the mandrel"`
 	Turn    int         `json:"turn"`
 	Seam    *RolledSeam `json:"seam,omitempty" doc:"Where it meets itself"`
@@ -147,7 +148,7 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 	for _, m := range w.Made {
 		s := RolledSheet{
 			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Instruction: m.Instruction(), How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
-			Flat: Drawn(m.Flat), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth, Perimeter: m.Perimeter,
+			Flat: m.Flat.Fine(), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth, Perimeter: m.Perimeter,
 			Across: m.Across, Length: m.Length, Pieces: m.Pieces, Area: m.Area, Mass: m.Mass, ArealMass: m.ArealMass,
 			Thickness: m.Thickness, Seam: m.Seam, SeamDeg: unit.Deg(m.SeamAngle), Outside: m.Outside, Covered: m.Covered,
 		}
@@ -167,10 +168,10 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 		}
 		out.Section[e] = []RolledRing{}
 		for _, r := range w.Section[e] {
-			ring := RolledRing{Outline: Drawn(r.Outline), Sheet: r.Sheet, Turn: r.Turn}
+			ring := RolledRing{Outline: r.Outline.Fine(), Sheet: r.Sheet, Turn: r.Turn}
 			if r.Seamed {
 				sin, cos := math.Sincos(r.Normal)
-				ring.Seam = &RolledSeam{[2]float64{Fine(r.Seam.X), Fine(r.Seam.Y)}, [2]float64{cos, sin}, r.Half}
+				ring.Seam = &RolledSeam{[2]float64{unit.Fine(r.Seam.X), unit.Fine(r.Seam.Y)}, [2]float64{cos, sin}, r.Half}
 			}
 			out.Section[e] = append(out.Section[e], ring)
 		}

@@ -1,4 +1,4 @@
-package wire
+package calc
 
 import (
 	"math"
@@ -23,7 +23,7 @@ type Cutter struct {
 	Overcut      float64 `json:"overcut" doc:"How far it goes on beyond its end, m" maximum:"0.05"`
 }
 
-// FromCutter is the wire form of a cutter.
+// FromCutter is the JSON form of a cutter.
 func FromCutter(c cutpath.Cutter) Cutter {
 	return Cutter{
 		Feed: c.Feed, Rapid: c.Rapid, Acceleration: c.Acceleration, Jump: c.Jump, Lift: c.Lift, Lower: c.Lower,

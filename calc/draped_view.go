@@ -1,15 +1,16 @@
-package wire
+package calc
 
 import (
 	"math"
 
 	"juxta/core/drape"
+	"juxta/core/geom"
 	"juxta/core/unit"
 )
 
 // Draped is how a piece of a ply lies on a surface, and its flat: lengths in m, angles in degrees.
 type Draped struct {
-	Flat     Outline       `json:"flat" doc:"Warp along x, the start at the origin; of a strip, its middle along x"`
+	Flat     geom.Ring     `json:"flat" doc:"Warp along x, the start at the origin; of a strip, its middle along x"`
 	Boundary []Spot        `json:"boundary" doc:"On the surface, in turn"`
 	Notches  []DrapeNotch  `json:"notches" doc:"Where the threads through the start meet the edge"`
 	Area     float64       `json:"area" doc:"Of the flat, m²"`
@@ -57,7 +58,7 @@ type DrapedSummary struct {
 type Spot [3]float64
 
 // FromSpot is a place, to the tenth of a micrometre.
-func FromSpot(v drape.Vec) Spot { return Spot{Fine(v.X), Fine(v.Y), Fine(v.Z)} }
+func FromSpot(v drape.Vec) Spot { return Spot{unit.Fine(v.X), unit.Fine(v.Y), unit.Fine(v.Z)} }
 
 // DrapeNotch is a mark at the edge.
 type DrapeNotch struct {
@@ -112,7 +113,7 @@ func finite(r float64) float64 {
 // FromDraped is how a piece lies, as it travels; its net only if asked for.
 func FromDraped(d *drape.Draped, net bool) Draped {
 	out := Draped{
-		Flat: Drawn(d.Flat), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
+		Flat: d.Flat.Fine(), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
 		Peak: unit.Deg(d.Peak), Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Lips: []DrapeLip{}, Cell: d.Cell,
 		Nodes: []DrapeNode{}, Start: FromSpot(d.Start),
 	}
@@ -120,7 +121,7 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		out.Boundary = append(out.Boundary, FromSpot(p))
 	}
 	for _, n := range d.Notches {
-		out.Notches = append(out.Notches, DrapeNotch{[2]float64{Fine(n.At.X), Fine(n.At.Y)}, FromSpot(n.On), n.Thread})
+		out.Notches = append(out.Notches, DrapeNotch{[2]float64{unit.Fine(n.At.X), unit.Fine(n.At.Y)}, FromSpot(n.On), n.Thread})
 	}
 	cell := d.Cell * d.Cell
 	for _, r := range d.Locks {
@@ -130,14 +131,14 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		out.Bridges = append(out.Bridges, DrapeRegion{FromSpot(r.At), r.Worst, float64(r.Cells) * cell})
 	}
 	for _, l := range d.Lips {
-		lip := DrapeLip{Line: []Spot{}, Width: Fine(l.Width)}
+		lip := DrapeLip{Line: []Spot{}, Width: unit.Fine(l.Width)}
 		for _, p := range l.Line {
 			lip.Line = append(lip.Line, FromSpot(p))
 		}
 		out.Lips = append(out.Lips, lip)
 	}
 	if s := d.Steered; s != nil {
-		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), Fine(s.Gap), Fine(s.Lap)}
+		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), unit.Fine(s.Gap), unit.Fine(s.Lap)}
 	}
 	if !net {
 		return out
@@ -145,7 +146,7 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 	for _, n := range d.Inside {
 		node := DrapeNode{n.Panel, n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft), nil}
 		if d.Steered != nil {
-			node.Flat = &[2]float64{Fine(n.Flat.X), Fine(n.Flat.Y)}
+			node.Flat = &[2]float64{unit.Fine(n.Flat.X), unit.Fine(n.Flat.Y)}
 		}
 		out.Nodes = append(out.Nodes, node)
 	}
