@@ -44,34 +44,7 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 	case d.Format == FormatOne && len(d.Route) > 0:
 		add("", "format", "%q has no route: a document with one is %q", FormatOne, Format)
 	}
-	shapes, points, sizes := map[string]bool{}, 0, map[string]int{}
-	for _, o := range d.Outlines {
-		switch {
-		case strings.TrimSpace(o.Name) == "":
-			add(o.Name, "name", "an outline needs a name")
-		case shapes[o.Name]:
-			add(o.Name, "name", "two outlines are called %q", o.Name)
-		}
-		shapes[o.Name] = true
-		if len(o.Expr) > 0 {
-			continue // its variants draw it
-		}
-		if points > MaxPoints {
-			continue // each is looked at for some time: enough was said
-		}
-		ring, err := o.Ring()
-		sizes[o.Name] = len(ring)
-		if points += len(ring); points > MaxPoints {
-			add("", "outlines", tooMany, MaxPoints)
-			continue
-		}
-		if err == nil && o.Kind != pattern.Points {
-			err = ring.Check() // one of points was looked at when it was drawn
-		}
-		if err != nil {
-			add(o.Name, "outline", "outline %q: %s", o.Name, err)
-		}
-	}
+	shapes, sizes, points := d.checkOutlines(add)
 	if d.Trim != "" && !shapes[d.Trim] {
 		add("", "trim", "the trim line %q is none of the outlines", d.Trim)
 	}
@@ -114,6 +87,47 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 	d.checkRolled(materials, add)
 	d.checkFamily(add)
 	d.checkRoute(add)
+	d.checkLoads(add)
+	return faults
+}
+
+// checkOutlines gives the outlines by name, how many points each has as it is drawn, and all of them together.
+func (d Document) checkOutlines(
+	add func(key, field, format string, args ...any),
+) (shapes map[string]bool, sizes map[string]int, points int) {
+	shapes, sizes = map[string]bool{}, map[string]int{}
+	for _, o := range d.Outlines {
+		switch {
+		case strings.TrimSpace(o.Name) == "":
+			add(o.Name, "name", "an outline needs a name")
+		case shapes[o.Name]:
+			add(o.Name, "name", "two outlines are called %q", o.Name)
+		}
+		shapes[o.Name] = true
+		if len(o.Expr) > 0 {
+			continue // its variants draw it
+		}
+		if points > MaxPoints {
+			continue // each is looked at for some time: enough was said
+		}
+		ring, err := o.Ring()
+		sizes[o.Name] = len(ring)
+		if points += len(ring); points > MaxPoints {
+			add("", "outlines", tooMany, MaxPoints)
+			continue
+		}
+		if err == nil && o.Kind != pattern.Points {
+			err = ring.Check() // one of points was looked at when it was drawn
+		}
+		if err != nil {
+			add(o.Name, "outline", "outline %q: %s", o.Name, err)
+		}
+	}
+	return shapes, sizes, points
+}
+
+// checkLoads finds load cases that are no figures.
+func (d Document) checkLoads(add func(key, field, format string, args ...any)) {
 	for k, l := range d.Loads {
 		for _, v := range append(append([]float64{l.DeltaT}, l.N[:]...), l.M[:]...) {
 			if math.IsNaN(v) || math.IsInf(v, 0) {
@@ -122,7 +136,6 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 			}
 		}
 	}
-	return faults
 }
 
 // kindOf says which kinds of material an item may be made of.

@@ -150,30 +150,8 @@ func Write[T any](
 		tx := &Tx{DB: g, Ctx: ctx, By: by, Act: act, Now: s.Now().UTC().Truncate(time.Microsecond)}
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
-			// A second request with the key waits here for the first to end.
-			first := g.Exec(
-				`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
-				by.Key,
-				by.Person.ID,
-				label,
-				tx.Now,
-			)
-			if first.Error != nil {
-				return first.Error
-			}
-			if first.RowsAffected == 0 {
-				var done struct {
-					What   string
-					Result string
-				}
-				if err := g.Raw(`select what, result::text as result from writes where person_id = ?
-					and key = ?`, by.Person.ID, by.Key).Scan(&done).Error; err != nil {
-					return err
-				}
-				if done.What != label {
-					return Changed.Errorf("this request key was already used for something else: send it again with a new one")
-				}
-				return json.Unmarshal([]byte(done.Result), &out)
+			if again, err := tx.again(label, &out); again || err != nil {
+				return err
 			}
 		}
 		if err := qualified(g, by.Person, act, tx.Now); err != nil {
@@ -205,6 +183,36 @@ func Write[T any](
 		return out, &Unknown{err}
 	}
 	return out, Plain(err)
+}
+
+// again says whether a request with the key of this one was done before, and reads what came of it.
+func (tx *Tx) again(label string, out any) (bool, error) {
+	// A second request with the key waits here for the first to end.
+	first := tx.Exec(
+		`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
+		tx.By.Key,
+		tx.By.Person.ID,
+		label,
+		tx.Now,
+	)
+	if first.Error != nil {
+		return false, first.Error
+	}
+	if first.RowsAffected == 0 {
+		var done struct {
+			What   string
+			Result string
+		}
+		if err := tx.Raw(`select what, result::text as result from writes where person_id = ?
+			and key = ?`, tx.By.Person.ID, tx.By.Key).Scan(&done).Error; err != nil {
+			return false, err
+		}
+		if done.What != label {
+			return false, Changed.Errorf("this request key was already used for something else: send it again with a new one")
+		}
+		return true, json.Unmarshal([]byte(done.Result), out)
+	}
+	return false, nil
 }
 
 // Unknown is a change of which nobody knows whether it was stored: the answer of

@@ -64,44 +64,15 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
-		jobs, err := cutJobs(tx.DB, n.ID)
-		if err != nil {
+		if err := s.mayReport(tx, roll, n, in); err != nil {
 			return NestView{}, err
 		}
-		if len(jobs) > 0 && jobs[0].open() {
-			return NestView{}, book.NotNow.Errorf("the knife is at this nest: wait for it, or stop it")
-		}
-		err = s.current(tx, roll, n)
-		var refused *book.Error
-		if errors.As(err, &refused) && refused.Rule == book.Life && (len(jobs) > 0 || in.Began != nil) {
-			// It ran out while the knife was at it: that is recorded, and every ply carries its clock.
-			if len(jobs) == 0 {
-				err = s.beganInTime(tx, roll, n, *in.Began, err)
-			} else {
-				err = nil
-			}
-			if err == nil {
-				err = stillFits(roll, n, jobs)
-			}
-		}
-		if err != nil {
-			return NestView{}, err
-		}
-		along := roll.Clock().Later(tx.Now).Carry()
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
 			return NestView{}, err
 		}
-		var given []string
-		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ?
-			and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
+		if err := underWay(tx, n); err != nil {
 			return NestView{}, err
-		}
-		if len(given) > 0 {
-			return NestView{}, book.NotNow.Errorf(
-				"build %s is not under way any more: nest again without it",
-				strings.Join(given, ", "),
-			)
 		}
 		missing, err := misses(n, pieces, in.Missing)
 		if err != nil {
@@ -119,25 +90,8 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		pieces = slices.DeleteFunc(pieces, func(p NestPiece) bool {
 			return slices.ContainsFunc(missing, func(m CutMiss) bool { return m.BuildID == p.BuildID && m.PlyID == p.PlyID })
 		})
-		for _, p := range pieces {
-			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
-			if err != nil {
-				return NestView{}, err
-			}
-			c := builds.CutPly{
-				ID:         id,
-				Code:       label,
-				BuildID:    p.BuildID,
-				PlyID:      p.PlyID,
-				NestID:     n.ID,
-				RollID:     roll.ID,
-				MaterialID: roll.MaterialID,
-				CutAt:      tx.Now,
-			}
-			c.Spent, c.More, c.Until = stock.Columns(along)
-			if err := tx.Create(&c).Error; err != nil {
-				return NestView{}, err
-			}
+		if err := cutPlies(tx, roll, n, pieces); err != nil {
+			return NestView{}, err
 		}
 		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{
 			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code,
@@ -166,6 +120,73 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		}
 		return s.nestView(tx.DB, n.Code)
 	})
+}
+
+// mayReport says why a nest cannot be told as cut now.
+func (s *Room) mayReport(tx *book.Tx, roll stock.Roll, n Nest, in CutReport) error {
+	jobs, err := cutJobs(tx.DB, n.ID)
+	if err != nil {
+		return err
+	}
+	if len(jobs) > 0 && jobs[0].open() {
+		return book.NotNow.Errorf("the knife is at this nest: wait for it, or stop it")
+	}
+	err = s.current(tx, roll, n)
+	var refused *book.Error
+	if errors.As(err, &refused) && refused.Rule == book.Life && (len(jobs) > 0 || in.Began != nil) {
+		// It ran out while the knife was at it: that is recorded, and every ply carries its clock.
+		if len(jobs) == 0 {
+			err = s.beganInTime(tx, roll, n, *in.Began, err)
+		} else {
+			err = nil
+		}
+		if err == nil {
+			err = stillFits(roll, n, jobs)
+		}
+	}
+	return err
+}
+
+// underWay refuses a nest of builds that were ended since.
+func underWay(tx *book.Tx, n Nest) error {
+	var given []string
+	if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ?
+		and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
+		return err
+	}
+	if len(given) > 0 {
+		return book.NotNow.Errorf(
+			"build %s is not under way any more: nest again without it",
+			strings.Join(given, ", "),
+		)
+	}
+	return nil
+}
+
+// cutPlies makes what was cut of a nest plies with ids, each with the roll's clock.
+func cutPlies(tx *book.Tx, roll stock.Roll, n Nest, pieces []NestPiece) error {
+	along := roll.Clock().Later(tx.Now).Carry()
+	for _, p := range pieces {
+		id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
+		if err != nil {
+			return err
+		}
+		c := builds.CutPly{
+			ID:         id,
+			Code:       label,
+			BuildID:    p.BuildID,
+			PlyID:      p.PlyID,
+			NestID:     n.ID,
+			RollID:     roll.ID,
+			MaterialID: roll.MaterialID,
+			CutAt:      tx.Now,
+		}
+		c.Spent, c.More, c.Until = stock.Columns(along)
+		if err := tx.Create(&c).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // release gives up plans that hold plies which are cut now: others were better.

@@ -168,55 +168,79 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	if v.Builds, err = s.BuildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
 		return NestView{}, err
 	}
-	if n.State == "failed" {
-		if v.Message, v.Advice, err = whyFailed(db, n); err != nil {
-			return NestView{}, err
-		}
-		if v.Wide, _, err = tooWide(db, n); err != nil {
-			return NestView{}, err
-		}
+	if err := v.told(db, n); err != nil {
+		return NestView{}, err
 	}
-	if n.Best != nil {
-		v.Length, v.Yield, v.Rest = n.Best.Used[0], n.Best.Yield, n.Best.Rest
-		if v.Rest.Sheet > 0 {
-			v.Rest = nest.Remnant{}
-		}
-		if v.Placed, err = placed(db, n); err != nil {
-			return NestView{}, err
-		}
-		if len(n.Best.Left) > 0 {
-			all, err := called(db, n.ID)
-			if err != nil {
-				return NestView{}, err
-			}
-			for _, id := range n.Best.Left {
-				v.Left = append(v.Left, all[id].Label)
-			}
-		}
-	}
-	if n.Message != "" && n.State != "failed" {
-		if v.Message, err = inWords(db, n.ID, place.ReplaceAllString(n.Message, "")); err != nil {
-			return NestView{}, err
-		}
+	if err := v.layout(db, n); err != nil {
+		return NestView{}, err
 	}
 	v.Table, v.Again = s.Table != "", n.Before != nil
 	if v.Job, err = jobView(db, n, v.Placed); err != nil {
 		return NestView{}, err
 	}
-	// While the knife is at it nobody nests again.
-	if n.State == "done" && n.Best != nil && !v.Moving() && !sameCloth(roll, n) {
-		jobs, err := cutJobs(db, n.ID)
-		if err != nil {
-			return NestView{}, err
-		}
-		if err := stillFits(roll, n, jobs); err != nil {
-			if v.Stale, err = inWords(db, n.ID, err.Error()); err != nil {
-				return NestView{}, err
-			}
-		}
+	if err := v.stale(db, n, roll); err != nil {
+		return NestView{}, err
 	}
 	v.Others, err = others(db, n)
 	return v, err
+}
+
+// told adds why a search failed, or what it noted.
+func (v *NestView) told(db *gorm.DB, n Nest) (err error) {
+	if n.State == "failed" {
+		if v.Message, v.Advice, err = whyFailed(db, n); err != nil {
+			return err
+		}
+		if v.Wide, _, err = tooWide(db, n); err != nil {
+			return err
+		}
+	}
+	if n.Message != "" && n.State != "failed" {
+		if v.Message, err = inWords(db, n.ID, place.ReplaceAllString(n.Message, "")); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// layout adds how the best nest so far lies, and what of it was left out.
+func (v *NestView) layout(db *gorm.DB, n Nest) (err error) {
+	if n.Best == nil {
+		return nil
+	}
+	v.Length, v.Yield, v.Rest = n.Best.Used[0], n.Best.Yield, n.Best.Rest
+	if v.Rest.Sheet > 0 {
+		v.Rest = nest.Remnant{}
+	}
+	if v.Placed, err = placed(db, n); err != nil {
+		return err
+	}
+	if len(n.Best.Left) > 0 {
+		all, err := called(db, n.ID)
+		if err != nil {
+			return err
+		}
+		for _, id := range n.Best.Left {
+			v.Left = append(v.Left, all[id].Label)
+		}
+	}
+	return nil
+}
+
+// stale says that a nest does not fit its roll any more. While the knife is at it nobody nests again.
+func (v *NestView) stale(db *gorm.DB, n Nest, roll stock.Roll) error {
+	if n.State == "done" && n.Best != nil && !v.Moving() && !sameCloth(roll, n) {
+		jobs, err := cutJobs(db, n.ID)
+		if err != nil {
+			return err
+		}
+		if err := stillFits(roll, n, jobs); err != nil {
+			if v.Stale, err = inWords(db, n.ID, err.Error()); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // placed says of every placed piece whose ply it is, and draws it.

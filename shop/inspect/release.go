@@ -109,11 +109,6 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
-	lack := func(when bool, format string, args ...any) {
-		if when {
-			v.Missing = append(v.Missing, fmt.Sprintf(format, args...))
-		}
-	}
 	if v.Whole, err = s.BuildRecord(db, b.Code); err != nil {
 		return ReleaseView{}, err
 	}
@@ -130,22 +125,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			v.Verdict = run.Verdict // one that did not meet a limit is what is looked at
 		}
 	}
-	onePass := len(whole.Lays) == 0
-	// What a route asks for, its operations say below.
-	lack(onePass && b.RunState != "finished", "no finished cure run")
-	lack(v.Verdict != nil && !v.Verdict.Met, "the cure run did not meet every limit")
-	lack(onePass && !b.LeakPassed, "no leak check that passed")
-	for _, u := range whole.Unmet {
-		if u.Demand == layup.Hold {
-			lack(true, "the hold point at ply %d is not signed as done (%s)", u.Ply, u.Text)
-		} else {
-			lack(true, "%s: nobody has signed that", u.Text)
-		}
-	}
-	short := whole.Layup.FilmsShort
-	lack(len(short) > 0, "a film of %s is unaccounted for", builds.PlyList(short))
-	lack(v.Build.OutTime != nil && v.Build.OutTime.Spent > v.Build.OutTime.Life, "the kit's out-life had run out before cure")
-	v.Missing = append(v.Missing, v.Work.Unsigned()...)
+	v.missing(b.RunState == "finished", b.LeakPassed)
 	log, err := s.LogOf(db, b.Code)
 	if err != nil {
 		return ReleaseView{}, err
@@ -155,19 +135,49 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			v.Referred = append(v.Referred, l)
 		}
 	}
+	return v, s.signedOff(db, b.ID, &v)
+}
+
+// missing says what the record lacks, or where it did not meet a limit.
+func (v *ReleaseView) missing(cured, tight bool) {
+	lack := func(when bool, format string, args ...any) {
+		if when {
+			v.Missing = append(v.Missing, fmt.Sprintf(format, args...))
+		}
+	}
+	onePass := len(v.Whole.Lays) == 0
+	// What a route asks for, its operations say below.
+	lack(onePass && !cured, "no finished cure run")
+	lack(v.Verdict != nil && !v.Verdict.Met, "the cure run did not meet every limit")
+	lack(onePass && !tight, "no leak check that passed")
+	for _, u := range v.Whole.Unmet {
+		if u.Demand == layup.Hold {
+			lack(true, "the hold point at ply %d is not signed as done (%s)", u.Ply, u.Text)
+		} else {
+			lack(true, "%s: nobody has signed that", u.Text)
+		}
+	}
+	short := v.Whole.Layup.FilmsShort
+	lack(len(short) > 0, "a film of %s is unaccounted for", builds.PlyList(short))
+	lack(v.Build.OutTime != nil && v.Build.OutTime.Spent > v.Build.OutTime.Life, "the kit's out-life had run out before cure")
+	v.Missing = append(v.Missing, v.Work.Unsigned()...)
+}
+
+// signedOff adds what was measured and signed, if it was.
+func (s *Room) signedOff(db *gorm.DB, buildID int64, v *ReleaseView) error {
 	var done Release
-	if err := db.Where("build_id = ?", b.ID).Limit(1).Find(&done).Error; err != nil {
-		return ReleaseView{}, err
+	if err := db.Where("build_id = ?", buildID).Limit(1).Find(&done).Error; err != nil {
+		return err
 	}
 	if done.ID != 0 {
 		names, err := s.Names(db)
 		if err != nil {
-			return ReleaseView{}, err
+			return err
 		}
 		v.Lines, v.Disposition, v.Reason = done.Lines, done.Disposition, done.Reason
 		v.Person, v.At = names[done.PersonID], &done.At
 	}
-	return v, nil
+	return nil
 }
 
 // Measured is what inspection found.

@@ -106,32 +106,9 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 				master.MaxItems,
 			)
 		}
-		next, faults := map[int64]int64{}, []string{}
-		for _, f := range in.Materials {
-			k := slices.IndexFunc(known, func(m stock.Material) bool { return strings.EqualFold(m.Name, f.Name) })
-			if k < 0 {
-				faults = append(faults, fmt.Sprintf("no material is called %q here", f.Name))
-				continue
-			}
-			next[f.ID] = known[k].ID
-		}
-		labels := in.Document.Labels()
-		for _, i := range in.Document.Items() {
-			if i.MaterialID != 0 &&
-				!slices.ContainsFunc(in.Materials, func(f FileMaterial) bool { return f.ID == i.MaterialID }) {
-				faults = append(
-					faults,
-					fmt.Sprintf("%s is of material %d, which the file does not name", labels[i.Key], i.MaterialID),
-				)
-			}
-		}
-		if len(faults) > 0 {
-			return RevisionView{}, &book.Error{
-				Rule:    book.Faults,
-				Field:   "materials",
-				Message: "the file and the materials here do not fit: nothing was stored",
-				Details: faults,
-			}
+		next, err := in.matched(known)
+		if err != nil {
+			return RevisionView{}, err
 		}
 		doc := in.Document.WithMaterials(next)
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
@@ -140,23 +117,9 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err := bringSurfaces(tx, &doc, in.Surfaces); err != nil {
 			return RevisionView{}, err
 		}
-		var resin recipes.Resin
-		for _, i := range doc.Items() {
-			k := slices.IndexFunc(known, func(m stock.Material) bool { return m.ID == i.MaterialID })
-			if i.Kind == master.Ply && k >= 0 && known[k].ResinID != nil && resin.ID == 0 {
-				if err := tx.Take(&resin, *known[k].ResinID).Error; err != nil {
-					return RevisionView{}, err
-				}
-			}
-		}
-		process := in.Process
-		if process == nil {
-			if resin.ID == 0 {
-				return RevisionView{}, book.Needed.At("process", "the file has neither a process nor a ply whose resin "+
-					"suggests one")
-			}
-			usual := UsualProcess(resin, s.Altitude)
-			process = &usual
+		process, err := s.processOf(tx, in, doc, known)
+		if err != nil {
+			return RevisionView{}, err
 		}
 		if err := process.check(s.Altitude); err != nil {
 			return RevisionView{}, err
@@ -181,6 +144,60 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		}
 		return s.revisionView(tx.DB, part.Code, letter)
 	})
+}
+
+// matched are the materials here by those of a file, by their names.
+func (in MasterFile) matched(known []stock.Material) (map[int64]int64, error) {
+	next, faults := map[int64]int64{}, []string{}
+	for _, f := range in.Materials {
+		k := slices.IndexFunc(known, func(m stock.Material) bool { return strings.EqualFold(m.Name, f.Name) })
+		if k < 0 {
+			faults = append(faults, fmt.Sprintf("no material is called %q here", f.Name))
+			continue
+		}
+		next[f.ID] = known[k].ID
+	}
+	labels := in.Document.Labels()
+	for _, i := range in.Document.Items() {
+		if i.MaterialID != 0 &&
+			!slices.ContainsFunc(in.Materials, func(f FileMaterial) bool { return f.ID == i.MaterialID }) {
+			faults = append(
+				faults,
+				fmt.Sprintf("%s is of material %d, which the file does not name", labels[i.Key], i.MaterialID),
+			)
+		}
+	}
+	if len(faults) > 0 {
+		return nil, &book.Error{
+			Rule:    book.Faults,
+			Field:   "materials",
+			Message: "the file and the materials here do not fit: nothing was stored",
+			Details: faults,
+		}
+	}
+	return next, nil
+}
+
+// processOf is the process of a file, or the usual one for the resin of its first ply.
+func (s *Room) processOf(tx *book.Tx, in MasterFile, doc master.Document, known []stock.Material) (*Process, error) {
+	if in.Process != nil {
+		return in.Process, nil
+	}
+	var resin recipes.Resin
+	for _, i := range doc.Items() {
+		k := slices.IndexFunc(known, func(m stock.Material) bool { return m.ID == i.MaterialID })
+		if i.Kind == master.Ply && k >= 0 && known[k].ResinID != nil && resin.ID == 0 {
+			if err := tx.Take(&resin, *known[k].ResinID).Error; err != nil {
+				return nil, err
+			}
+		}
+	}
+	if resin.ID == 0 {
+		return nil, book.Needed.At("process", "the file has neither a process nor a ply whose resin "+
+			"suggests one")
+	}
+	usual := UsualProcess(resin, s.Altitude)
+	return &usual, nil
 }
 
 // pictures are the ids of the pictures that a document refers to.

@@ -185,11 +185,8 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 		Process:  r.Process,
 		Document: m.Doc,
 		Hash:     m.Hash(),
-		Plies: PlyViews(
-			plies,
-			materials,
-		),
-		Changed: []string{},
+		Plies:    PlyViews(plies, materials),
+		Changed:  []string{},
 	}
 	for k := range v.Plies {
 		v.Plies[k].Outline = geom.Ring{}
@@ -218,9 +215,14 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	if v.Variants, err = s.variantParts(db, part, m.Doc); err != nil {
 		return v, m, nil, err
 	}
+	return v, m, before, s.signers(db, &v, r)
+}
+
+// signers adds who wrote, checked and released a revision.
+func (s *Room) signers(db *gorm.DB, v *RevisionView, r Revision) error {
 	names, err := s.Names(db)
 	if err != nil {
-		return v, m, nil, err
+		return err
 	}
 	named := func(id *int64) string {
 		if id == nil {
@@ -230,7 +232,7 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	}
 	v.ChangedBy, v.CheckedBy, v.SignedBy = named(r.ChangedBy), named(r.CheckedBy), named(r.ReleasedBy)
 	v.CheckedAt, v.SignedAt = r.CheckedAt, r.ReleasedAt
-	return v, m, before, nil
+	return nil
 }
 
 func LoadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, error) {

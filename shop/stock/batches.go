@@ -161,66 +161,77 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	at := map[int64]*BatchView{}
 	for i, b := range all {
 		m := materials[b.MaterialID]
-		views[i] = BatchView{
-			Code:        b.Code,
-			Unit:        UnitOf(m.Kind),
-			Material:    m.Name,
-			MaterialID:  m.ID,
-			Version:     m.Version,
-			Lot:         b.Lot,
-			MadeOn:      b.MadeOn,
-			ReceivedAt:  b.ReceivedAt,
-			ReceivedBy:  called(b.ReceivedBy),
-			ArrivalTemp: b.ArrivalTemp,
-			StorageMax:  m.Sheet.StorageMax,
-			ShelfEnd:    b.ShelfEnd,
-			State:       b.State,
-			Decision:    b.Decision,
-			DecidedBy:   called(b.DecidedBy),
-			DecidedAt:   b.DecidedAt,
-			Quarantine:  b.Quarantine,
-			OverrideWhy: b.OverrideWhy,
-			OverrideBy:  called(b.OverrideBy),
-			OverrideAt:  b.OverrideAt,
-			Blocked:     b.Blocked(),
-			Tests:       []AcceptanceLine{},
-			Rolls:       []BatchRoll{},
-		}
-		if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {
-			views[i].TooWarm = max(0, *b.ArrivalTemp-m.Sheet.StorageMax)
-		}
-		for _, paper := range []struct {
-			id *int64
-			to **book.FileView
-		}{{b.CertificateID, &views[i].Certificate}, {b.TransportID, &views[i].Transport}} {
-			if paper.id != nil {
-				f := files[*paper.id]
-				*paper.to = &f
-			}
-		}
+		views[i] = b.view(m, called, files)
 		at[b.ID] = &views[i]
 	}
 	for _, t := range tests {
-		line := AcceptanceLine{
-			ID:     t.ID,
-			What:   t.What,
-			Unit:   t.Unit,
-			Least:  t.Least,
-			Most:   t.Most,
-			Value:  t.Value,
-			Person: called(t.PersonID),
-			At:     t.At,
-		}
-		if t.Value != nil {
-			met := t.met()
-			line.Met, line.Off = &met, t.off()
-		}
-		at[t.BatchID].Tests = append(at[t.BatchID].Tests, line)
+		at[t.BatchID].Tests = append(at[t.BatchID].Tests, t.line(called(t.PersonID)))
 	}
 	for _, r := range rolls {
 		at[r.BatchID].Rolls = append(at[r.BatchID].Rolls, BatchRoll{r.Code, r.Kind, r.Length, r.Out})
 	}
 	return views, nil
+}
+
+// view is a batch with what stands in its own row; called names who did a thing.
+func (b Batch) view(m Material, called func(*int64) string, files map[int64]book.FileView) BatchView {
+	v := BatchView{
+		Code:        b.Code,
+		Unit:        UnitOf(m.Kind),
+		Material:    m.Name,
+		MaterialID:  m.ID,
+		Version:     m.Version,
+		Lot:         b.Lot,
+		MadeOn:      b.MadeOn,
+		ReceivedAt:  b.ReceivedAt,
+		ReceivedBy:  called(b.ReceivedBy),
+		ArrivalTemp: b.ArrivalTemp,
+		StorageMax:  m.Sheet.StorageMax,
+		ShelfEnd:    b.ShelfEnd,
+		State:       b.State,
+		Decision:    b.Decision,
+		DecidedBy:   called(b.DecidedBy),
+		DecidedAt:   b.DecidedAt,
+		Quarantine:  b.Quarantine,
+		OverrideWhy: b.OverrideWhy,
+		OverrideBy:  called(b.OverrideBy),
+		OverrideAt:  b.OverrideAt,
+		Blocked:     b.Blocked(),
+		Tests:       []AcceptanceLine{},
+		Rolls:       []BatchRoll{},
+	}
+	if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {
+		v.TooWarm = max(0, *b.ArrivalTemp-m.Sheet.StorageMax)
+	}
+	for _, paper := range []struct {
+		id *int64
+		to **book.FileView
+	}{{b.CertificateID, &v.Certificate}, {b.TransportID, &v.Transport}} {
+		if paper.id != nil {
+			f := files[*paper.id]
+			*paper.to = &f
+		}
+	}
+	return v
+}
+
+// line is a test beside what it found.
+func (t AcceptanceTest) line(person string) AcceptanceLine {
+	line := AcceptanceLine{
+		ID:     t.ID,
+		What:   t.What,
+		Unit:   t.Unit,
+		Least:  t.Least,
+		Most:   t.Most,
+		Value:  t.Value,
+		Person: person,
+		At:     t.At,
+	}
+	if t.Value != nil {
+		met := t.met()
+		line.Met, line.Off = &met, t.off()
+	}
+	return line
 }
 
 // NewBatch is a delivery: one lot of a material with its rolls.
@@ -266,26 +277,8 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	} else if err != nil {
 		return Batch{}, err
 	}
-	if in.Lot = strings.TrimSpace(in.Lot); in.Lot == "" {
-		return Batch{}, book.Needed.At("lot", "the lot number from the label is needed")
-	}
-	at := tx.Now
-	if in.ReceivedAt != nil {
-		at = *in.ReceivedAt
-	}
-	if at.After(tx.Now) {
-		return Batch{}, book.WrongTime.At("receivedAt", "it cannot have come in the future")
-	}
-	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
-		return Batch{}, err
-	}
-	if err := newLot(tx, m, in.Lot); err != nil {
-		return Batch{}, err
-	}
-	if err := tx.KnowsFile("certificateId", in.CertificateID); err != nil {
-		return Batch{}, err
-	}
-	if err := tx.KnowsFile("transportId", in.TransportID); err != nil {
+	at, err := in.check(tx, m)
+	if err != nil {
 		return Batch{}, err
 	}
 	shelf := in.ShelfEnd
@@ -346,6 +339,33 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 		}
 	}
 	return b, nil
+}
+
+// check says what of a delivery cannot be, and when it came.
+func (in *NewBatch) check(tx *book.Tx, m Material) (at time.Time, err error) {
+	if in.Lot = strings.TrimSpace(in.Lot); in.Lot == "" {
+		return at, book.Needed.At("lot", "the lot number from the label is needed")
+	}
+	at = tx.Now
+	if in.ReceivedAt != nil {
+		at = *in.ReceivedAt
+	}
+	if at.After(tx.Now) {
+		return at, book.WrongTime.At("receivedAt", "it cannot have come in the future")
+	}
+	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
+		return at, err
+	}
+	if err := newLot(tx, m, in.Lot); err != nil {
+		return at, err
+	}
+	if err := tx.KnowsFile("certificateId", in.CertificateID); err != nil {
+		return at, err
+	}
+	if err := tx.KnowsFile("transportId", in.TransportID); err != nil {
+		return at, err
+	}
+	return at, nil
 }
 
 // AddRoll takes one more roll of a batch into the freezer.

@@ -271,8 +271,7 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		if !d.until.IsZero() {
 			planned = d.until.Sub(now)
 		}
-		c := r.Clock().Later(now)
-		f := material.NewOutTimeStatus(c, m.Limits(b.ShelfEnd), planned, now)
+		f := material.NewOutTimeStatus(r.Clock().Later(now), m.Limits(b.ShelfEnd), planned, now)
 		v := RollView{
 			Code:      r.Code,
 			Kind:      r.Kind,
@@ -294,28 +293,33 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		if r.ParentID != nil {
 			v.Parent = parentRolls[*r.ParentID].Code
 		}
-		if r.FreezerID != nil {
-			v.FreezerID = *r.FreezerID
-			v.Place = strings.TrimSuffix(freezers[*r.FreezerID]+", "+r.Place, ", ")
-		}
-		if v.NeededFor == nil {
-			v.NeededFor = []string{}
-		}
-		if c.Out {
-			v.OutSince = &c.Since
-			v.RoomAt = r.RoomAt
-			if !r.Open {
-				v.DewAt = r.DewAt
-			}
-		}
-		if v.Refusal = b.Blocked(); v.Refusal == "" {
-			if err := f.Refusal(now); err != nil {
-				v.Refusal = err.Error()
-			}
-		}
+		v.stands(r, b, freezers, now)
 		views = append(views, v)
 	}
 	return views, nil
+}
+
+// stands says where a roll is, since when it is out, and why it must not be cut.
+func (v *RollView) stands(r Roll, b Batch, freezers map[int64]string, now time.Time) {
+	if r.FreezerID != nil {
+		v.FreezerID = *r.FreezerID
+		v.Place = strings.TrimSuffix(freezers[*r.FreezerID]+", "+r.Place, ", ")
+	}
+	if v.NeededFor == nil {
+		v.NeededFor = []string{}
+	}
+	if c := r.Clock().Later(now); c.Out {
+		v.OutSince = &c.Since
+		v.RoomAt = r.RoomAt
+		if !r.Open {
+			v.DewAt = r.DewAt
+		}
+	}
+	if v.Refusal = b.Blocked(); v.Refusal == "" {
+		if err := v.OutTime.Core().Refusal(now); err != nil {
+			v.Refusal = err.Error()
+		}
+	}
 }
 
 // FlawsLeft are a roll's flaws, kept from its end as received, counted from its
@@ -337,6 +341,7 @@ func (s *Room) Roll(ctx context.Context, code string) (RollDetail, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.DetailOf(db, code) })
 }
 
+// DetailOf is a roll with its ledger and its life.
 func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 	r, err := book.Find[Roll](db, ident.Roll, code, "roll")
 	if err != nil {
@@ -370,31 +375,7 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 	if err != nil {
 		return d, err
 	}
-	back := map[int64]bool{}
-	for _, e := range events {
-		if e.Cancels != nil {
-			back[*e.Cancels] = true
-		}
-	}
-	for _, e := range events {
-		line := RollLine{
-			ID:        e.ID,
-			Kind:      e.Kind,
-			At:        e.At,
-			EnteredAt: e.EnteredAt,
-			Length:    e.Length,
-			Person:    names[e.PersonID],
-			Note:      e.Note,
-			Until:     e.Until,
-			More:      e.More,
-			TakenBack: back[e.ID],
-			Detail:    e.Detail,
-		}
-		if e.Cancels != nil {
-			line.Cancels = *e.Cancels
-		}
-		d.Ledger = append(d.Ledger, line)
-	}
+	d.Ledger = ledgerLines(events, names)
 	life, err := h.Line(now)
 	if err != nil {
 		return d, fmt.Errorf("life of %s: %w", r.Code, err)
@@ -421,12 +402,17 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 		return d, err
 	}
 	d.Caution = m.Sheet.Caution
+	return d, s.onBench(db, &d, r, m, now)
+}
+
+// onBench adds what the air of the room does to a roll that is out.
+func (s *Room) onBench(db *gorm.DB, d *RollDetail, r Roll, m Material, now time.Time) (err error) {
 	if d.Room, err = s.Measured(db, now); err != nil {
-		return d, err
+		return err
 	}
-	if c.Out {
+	if c := r.Clock().Later(now); c.Out {
 		if d.Ageing, err = s.equivalent(db, m, c.Since, now); err != nil {
-			return d, err
+			return err
 		}
 		if d.Room != nil && d.Room.Temperature != nil {
 			if cold, ok := s.coldest(db, r, m, *d.Room.Temperature, now); ok {
@@ -434,7 +420,38 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 			}
 		}
 	}
-	return d, nil
+	return nil
+}
+
+// ledgerLines are the lines of a roll's ledger, those that were taken back marked.
+func ledgerLines(events []FreezerEvent, names map[int64]string) []RollLine {
+	out := []RollLine{}
+	back := map[int64]bool{}
+	for _, e := range events {
+		if e.Cancels != nil {
+			back[*e.Cancels] = true
+		}
+	}
+	for _, e := range events {
+		line := RollLine{
+			ID:        e.ID,
+			Kind:      e.Kind,
+			At:        e.At,
+			EnteredAt: e.EnteredAt,
+			Length:    e.Length,
+			Person:    names[e.PersonID],
+			Note:      e.Note,
+			Until:     e.Until,
+			More:      e.More,
+			TakenBack: back[e.ID],
+			Detail:    e.Detail,
+		}
+		if e.Cancels != nil {
+			line.Cancels = *e.Cancels
+		}
+		out = append(out, line)
+	}
+	return out
 }
 
 func keys(set map[int64]bool) []int64 {

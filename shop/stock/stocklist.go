@@ -1,6 +1,7 @@
 package stock
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"strings"
@@ -74,9 +75,9 @@ func (s *Room) planStock(
 	if err != nil {
 		return out, nil, err
 	}
-	freezers := map[string]bool{"": true}
+	here := freezerNames{"": true}
 	for _, n := range names {
-		freezers[strings.ToLower(n)] = true
+		here[strings.ToLower(n)] = true
 	}
 	var held []struct {
 		Family int64
@@ -97,25 +98,9 @@ func (s *Room) planStock(
 	for _, r := range rows {
 		m, known := byName[strings.ToLower(r.Material)]
 		key := lotKey{m.Family, strings.ToLower(r.Lot)}
-		wrong, amount := "", Amount(UnitOf(m.Kind), r.Length)
-		switch {
-		case !known:
-			wrong = fmt.Sprintf("no material is called %q here: enter it first", r.Material)
-		case len(r.Lot) > 60:
-			wrong = "the lot number is longer than 60 letters"
-		case taken[key]:
-			wrong = fmt.Sprintf("lot %s of %s is here already", r.Lot, m.Name)
-		case !freezers[strings.ToLower(r.Freezer)]:
-			wrong = fmt.Sprintf("no freezer is called %q here", r.Freezer)
-		case r.Length > 5000:
-			wrong = fmt.Sprintf("%s on one roll is not possible", amount)
-		case r.Width > 10:
-			wrong = fmt.Sprintf("%s wide is not possible", unit.Size(r.Width, 0))
-		case m.OutLife > 0 && r.Spent >= m.OutLife:
-			wrong = fmt.Sprintf("its out-life of %s is spent already", material.Hours(Seconds(m.OutLife)))
-		case r.Made != nil && r.Made.After(now):
-			wrong = "it cannot have been made in the future"
-		case r.Accepted && by.Person != nil && by.Person.Role != "quality":
+		amount := Amount(UnitOf(m.Kind), r.Length)
+		wrong := here.fault(r, m, known, taken[key], now)
+		if r.Accepted && wrong == "" && by.Person != nil && by.Person.Role != "quality" {
 			wrong = "only a quality person brings in what is accepted already"
 		}
 		if wrong != "" {
@@ -144,6 +129,32 @@ func (s *Room) planStock(
 	}
 	out.Batches = len(lots)
 	return out, lots, nil
+}
+
+// freezerNames are the freezers of the shop in small letters, and the empty name of none.
+type freezerNames map[string]bool
+
+// fault says what of a row cannot be, or nothing.
+func (f freezerNames) fault(r StockRow, m Material, known, taken bool, now time.Time) string {
+	switch {
+	case !known:
+		return fmt.Sprintf("no material is called %q here: enter it first", r.Material)
+	case len(r.Lot) > 60:
+		return "the lot number is longer than 60 letters"
+	case taken:
+		return fmt.Sprintf("lot %s of %s is here already", r.Lot, m.Name)
+	case !f[strings.ToLower(r.Freezer)]:
+		return fmt.Sprintf("no freezer is called %q here", r.Freezer)
+	case r.Length > 5000:
+		return fmt.Sprintf("%s on one roll is not possible", Amount(UnitOf(m.Kind), r.Length))
+	case r.Width > 10:
+		return fmt.Sprintf("%s wide is not possible", unit.Size(r.Width, 0))
+	case m.OutLife > 0 && r.Spent >= m.OutLife:
+		return fmt.Sprintf("its out-life of %s is spent already", material.Hours(Seconds(m.OutLife)))
+	case r.Made != nil && r.Made.After(now):
+		return "it cannot have been made in the future"
+	}
+	return ""
 }
 
 // PlanStock is the dry run of a stock list: row by row what would happen.
@@ -230,25 +241,7 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 		if !seen {
 			k = len(batches)
 			at[key] = k
-			b := Batch{
-				ID:         batchIDs[k],
-				Code:       ident.Format(ident.Batch, batchIDs[k]),
-				MaterialID: m.ID,
-				Lot:        r.Lot,
-				MadeOn:     r.Made,
-				ReceivedAt: tx.Now,
-				ReceivedBy: tx.By.ID(),
-				ShelfEnd:   r.ShelfEnd,
-				State:      "pending",
-			}
-			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
-				end := r.Made.Add(Seconds(m.Sheet.ShelfLife))
-				b.ShelfEnd = &end
-			}
-			if r.Accepted {
-				b.State, b.DecidedAt, b.DecidedBy = "passed", &tx.Now, tx.By.ID()
-				b.Decision = "accepted before it came into the list"
-			}
+			b := r.batch(tx, batchIDs[k], m)
 			batches = append(batches, b)
 			if b.State == "pending" {
 				for _, a := range m.Sheet.Acceptance {
@@ -265,46 +258,12 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 				},
 			)
 		}
-		width := r.Width
-		if width == 0 {
-			width = m.Width
-		}
-		id := rollIDs[i]
-		roll := Roll{
-			ID:         id,
-			Code:       ident.Format(ident.Roll, id),
-			MaterialID: m.ID,
-			BatchID:    batches[k].ID,
-			Kind:       "roll",
-			Width:      width,
-			Place:      r.Place,
-			Flaws:      []nest.Flaw{},
-			BaseSpent:  r.Spent,
-			Spent:      r.Spent,
-			Since:      &tx.Now,
-			FullLength: r.Length,
-			Length:     r.Length,
-			Life:       m.OutLife,
-			LifeLeft:   1e12,
-			ClockAt:    &tx.Now,
-		}
-		if m.OutLife > 0 {
-			roll.LifeLeft = m.OutLife - r.Spent
-		}
+		roll := r.roll(tx, rollIDs[i], m, batches[k].ID)
 		if f, in := freezers[strings.ToLower(r.Freezer)]; in {
 			roll.FreezerID = &f
 		}
 		rolls[i] = roll
-		events[i] = FreezerEvent{
-			RollID:    &rolls[i].ID,
-			Kind:      string(material.Received),
-			At:        tx.Now,
-			EnteredAt: tx.Now,
-			Length:    r.Length,
-			PersonID:  tx.By.Person.ID,
-			Note:      fmt.Sprintf("stock list, row %d", r.Line),
-			FreezerID: roll.FreezerID,
-		}
+		events[i] = r.received(tx, &rolls[i])
 		said = append(
 			said,
 			book.Pending{
@@ -328,6 +287,44 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 		}
 	}
 	return tx.LogAll(said)
+}
+
+// batch is the batch of a row, if it is the first of its lot.
+func (r StockRow) batch(tx *book.Tx, id int64, m Material) Batch {
+	b := Batch{
+		ID: id, Code: ident.Format(ident.Batch, id), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now,
+		ReceivedBy: tx.By.ID(), ShelfEnd: r.ShelfEnd, State: "pending",
+	}
+	if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
+		end := r.Made.Add(Seconds(m.Sheet.ShelfLife))
+		b.ShelfEnd = &end
+	}
+	if r.Accepted {
+		b.State, b.DecidedAt, b.DecidedBy = "passed", &tx.Now, tx.By.ID()
+		b.Decision = "accepted before it came into the list"
+	}
+	return b
+}
+
+// roll is the roll of a row, which has lain in no freezer yet.
+func (r StockRow) roll(tx *book.Tx, id int64, m Material, batch int64) Roll {
+	roll := Roll{
+		ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batch, Kind: "roll", Width: cmp.Or(r.Width, m.Width),
+		Place: r.Place, Flaws: []nest.Flaw{}, BaseSpent: r.Spent, Spent: r.Spent, Since: &tx.Now, FullLength: r.Length,
+		Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.Now,
+	}
+	if m.OutLife > 0 {
+		roll.LifeLeft = m.OutLife - r.Spent
+	}
+	return roll
+}
+
+// received is the first line of a roll's ledger.
+func (r StockRow) received(tx *book.Tx, roll *Roll) FreezerEvent {
+	return FreezerEvent{
+		RollID: &roll.ID, Kind: string(material.Received), At: tx.Now, EnteredAt: tx.Now, Length: r.Length,
+		PersonID: tx.By.Person.ID, Note: fmt.Sprintf("stock list, row %d", r.Line), FreezerID: roll.FreezerID,
+	}
 }
 
 // numbers draws the next n numbers of a table.
