@@ -95,17 +95,25 @@ type planned struct {
 	plan            recipes.RecipePlan
 }
 
-func cures() []planned {
-	c := unit.Kelvin
-	start := func(control string, segments ...master.Segment) master.Recipe {
-		return master.Recipe{Start: c(21), Tolerance: 5, Control: control, Segments: segments}
-	}
-	section := func(name string, layers ...calc.CureLayer) calc.CureSection {
-		return calc.CureSection{Name: name, Layers: layers}
-	}
-	pressed := func(name string, layers ...calc.CureLayer) calc.CureSection {
-		return calc.CureSection{Name: name, Layers: layers, Below: "platen", Above: "platen"}
-	}
+// c turns degrees Celsius into kelvin.
+var c = unit.Kelvin
+
+func start(control string, segments ...master.Segment) master.Recipe {
+	return master.Recipe{Start: c(21), Tolerance: 5, Control: control, Segments: segments}
+}
+
+func section(name string, layers ...calc.CureLayer) calc.CureSection {
+	return calc.CureSection{Name: name, Layers: layers}
+}
+
+func pressed(name string, layers ...calc.CureLayer) calc.CureSection {
+	return calc.CureSection{Name: name, Layers: layers, Below: "platen", Above: "platen"}
+}
+
+func cures() []planned { return append(hotCures(), coolCures()...) }
+
+// hotCures are those of the autoclave and of panels.
+func hotCures() []planned {
 	return []planned{
 		{"Ring, two dwells", "Kiln 180", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start("",
@@ -160,6 +168,12 @@ func cures() []planned {
 				"Cooled under pressure, as slowly as skins and core come down together.",
 			},
 		}},
+	}
+}
+
+// coolCures are those of the press, and of resins that cure at little heat.
+func coolCures() []planned {
+	return []planned{
 		{"Yoke arm, press", "Ember 120", "Press 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitViscosityMinimum: true, Pressure: 200e3, RampWithPart: true},

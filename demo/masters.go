@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"slices"
 	"time"
 
 	"juxta/core/cure"
@@ -106,7 +107,9 @@ func more(ember, kiln int64) []stock.MaterialIn {
 }
 
 // tools are the shop's tools.
-func tools() []parts.ToolIn {
+func tools() []parts.ToolIn { return slices.Concat(flatTools(), mandrels(), shapedTools()) }
+
+func flatTools() []parts.ToolIn {
 	datum := []parts.Datum{{Name: "corner pin", X: 0.12, Y: 0.12}} // room for the bag all round
 	flat := []parts.Rosette{{Name: "edge", AngleDeg: 0}}
 	return []parts.ToolIn{
@@ -140,6 +143,11 @@ func tools() []parts.ToolIn {
 				CoatsLast:   10,
 			},
 		},
+	}
+}
+
+func mandrels() []parts.ToolIn {
+	return []parts.ToolIn{
 		{
 			Name: "mandrel M-40",
 			Kind: "male mandrel",
@@ -179,6 +187,11 @@ func tools() []parts.ToolIn {
 				CoatsLast:   3,
 			},
 		},
+	}
+}
+
+func shapedTools() []parts.ToolIn {
+	return []parts.ToolIn{
 		{
 			Name: "petal tool P-2",
 			Kind: "female tool",
@@ -234,19 +247,46 @@ func (s *script) masters(ids map[string]int64) {
 			})
 		}
 	}
-	resin := map[string]recipes.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
-	process := func(tool, of string) parts.Process {
-		p := parts.UsualProcess(recipes.Resin{Recipe: resin[of].Recipe}, Altitude)
-		p.Tool, p.Equipment = tool, "Oven 1"
-		return p
+	o := others{s, ids}
+	for _, enter := range []func(){o.strut, o.pole, o.vane, o.ring, o.petal, o.panel, o.yoke, o.bondedStrut} {
+		enter()
 	}
-	const ud, twill, glass, film, core, paste, udK = "Sable UD " +
-		"150", "Sable twill " +
-		"200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
+}
 
-	tape := &master.TapePlan{Width: 0.02, Pitch: 0.01, Layers: 2, Tension: 40}
-	steel := &master.MandrelPull{Expands: 12e-6, Modulus: 200e9, Poisson: 0.3, Cools: 95, Friction: 0.15, Limit: 15e3}
-	strut := s.sketch(ids)
+// others are the shop's other parts, their materials by name.
+type others struct {
+	*script
+	ids map[string]int64
+}
+
+// Materials of the other parts.
+const (
+	ud    = "Sable UD 150"
+	twill = "Sable twill 200"
+	glass = "Frost glass 80"
+	film  = "Ember film 250"
+	core  = "Lattice 48 core, 4 mm"
+	paste = "Ember paste 20"
+	udK   = "Sable UD 200 K"
+)
+
+// What is rolled is taped, and pulled off steel.
+var (
+	tape  = &master.TapePlan{Width: 0.02, Pitch: 0.01, Layers: 2, Tension: 40}
+	steel = &master.MandrelPull{Expands: 12e-6, Modulus: 200e9, Poisson: 0.3, Cools: 95, Friction: 0.15, Limit: 15e3}
+)
+
+// process is the usual process of a resin on a tool.
+func (s others) process(tool, of string) parts.Process {
+	resin := map[string]recipes.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}[of]
+	p := parts.UsualProcess(recipes.Resin{Recipe: resin.Recipe}, Altitude)
+	p.Tool, p.Equipment = tool, "Oven 1"
+	return p
+}
+
+// strut is the truss strut, a family of two lengths.
+func (s others) strut() {
+	strut := s.sketch(s.ids)
 	strut.Parameters = []master.Parameter{
 		{Name: "L", Called: "length over all", Unit: "mm", Value: 600},
 		{Name: "D", Called: "bore", Unit: "mm", Value: 40},
@@ -267,7 +307,7 @@ func (s *script) masters(ids map[string]int64) {
 		}, ud)
 	}
 	strut.lay("0", ud, master.Item{Join: "butt"})
-	p := process("mandrel M-40", "Ember 120")
+	p := s.process("mandrel M-40", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Cool below 40 °C, then pull the mandrel along its axis."
 	p.Trimming = "Cut to length with the diamond saw; the ends are within 0.3 mm."
 	p.Inspections = []parts.Inspection{
@@ -281,10 +321,13 @@ func (s *script) masters(ids map[string]int64) {
 		},
 	}
 	s.enter("SP-21", "Truss strut", strut.made("rolled tube"), p, false)
+}
 
+// pole is the hexagonal baffle pole.
+func (s others) pole() {
 	// Its plies at 45° are wound as spirals along their fibre: no roll is wide enough for them
 	// as rectangles, and no fibre is cut at their seams.
-	pole := s.sketch(ids).stage("Pole", "pre-form").rolled(master.Rolled{
+	pole := s.sketch(s.ids).stage("Pole", "pre-form").rolled(master.Rolled{
 		Section: "hexagon", Width: 0.052, Radius: 0.005, Length: 1.25, Trim: 0.025, StepDeg: 60,
 		Outside: 0.0542, Tolerance: 0.0002, Tape: tape,
 		Pull: &master.MandrelPull{Expands: 23e-6, Modulus: 70e9, Poisson: 0.33, Cools: 95, Friction: 0.15, Limit: 15e3},
@@ -296,38 +339,47 @@ func (s *script) masters(ids map[string]int64) {
 		}
 		pole.put(i, ud)
 	}
-	p = process("hexagon mandrel M-6", "Ember 120")
+	p := s.process("hexagon mandrel M-6", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Strip the shrink tape, cool, push the mandrel out."
 	s.enter("SP-22", "Baffle pole, hexagonal", pole.made("rolled tube"), p, true)
+}
 
-	vane := s.sketch(ids).stage("Vane", "pre-form").rolled(master.Rolled{
+// vane is the tapered spider vane.
+func (s others) vane() {
+	vane := s.sketch(s.ids).stage("Vane", "pre-form").rolled(master.Rolled{
 		Section: "rectangle", Width: 0.046, Height: 0.012, Radius: 0.004, LastWidth: 0.024, LastHeight: 0.01, LastRadius: 0.003,
 		Length: 0.81, Trim: 0.02, StepLength: 0.02, Tape: tape, Pull: steel,
 	}).lay("[0_2/±30]s", ud, master.Item{Join: "butt"})
-	s.enter("SP-23", "Spider vane, tapered", vane.made("rolled tube"), process("vane mandrel M-9", "Ember 120"), false)
+	s.enter("SP-23", "Spider vane, tapered", vane.made("rolled tube"), s.process("vane mandrel M-9", "Ember 120"), false)
+}
 
-	ring := s.sketch(ids, master.Outline{
+// ring is the thick segment of the mirror cell.
+func (s others) ring() {
+	ring := s.sketch(s.ids, master.Outline{
 		Name: "segment", Kind: "ring sector", Dims: map[string]float64{"inner": 0.55, "outer": 0.7, "angle": 60},
 	}).
 		stage("Segment", "skin").
 		lay("[(0/45/-45/90)9]s", udK, master.Item{Outline: "segment", Splice: true})
 	ring.Stages[0].Items[35].Hold = "thickness of the half stack is measured and entered"
 	ring.Stages[0].Items[0].Caution = "A thick laminate can overheat itself in the cure: follow the recipe's first hold."
-	p = process("flat tool T-19", "Kiln 180")
+	p := s.process("flat tool T-19", "Kiln 180")
 	p.DebulkEvery = 6
 	takeRecipe(&p, cures()[0])
 	p.Inspections = []parts.Inspection{
 		{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"},
 	}
 	s.enter("SP-24", "Mirror-cell ring segment", ring.Document, p, true)
+}
 
+// petal is the dish petal, on a paraboloid.
+func (s others) petal() {
 	// In plan; its flat follows from how it lies on the paraboloid.
 	shell := master.Outline{
 		Name: "shell", Kind: "ring sector", Dims: map[string]float64{"inner": 0.12, "outer": 0.6, "angle": 52},
 	}
 	boss := master.Outline{Name: "boss", Kind: "circle", Dims: map[string]float64{"diameter": 0.12}}
 	boss1 := master.Outline{Name: "boss small", Kind: "circle", Dims: map[string]float64{"diameter": 0.1}}
-	petal := s.sketch(ids, shell, boss, boss1).stage("Shell", "skin").
+	petal := s.sketch(s.ids, shell, boss, boss1).stage("Shell", "skin").
 		on(master.Surface{Kind: "paraboloid", Dims: map[string]float64{
 			"focal": 0.25, "inner": 0.1, "outer": 0.62, "angle": 56,
 		}}).
@@ -349,9 +401,12 @@ func (s *script) masters(ids map[string]int64) {
 			}},
 			Note: "darts in the rib: the seen face lies without pull",
 		}, twill)
-	s.enter("SP-25", "Dish petal", petal.made("open shell"), process("petal tool P-2", "Ember 120"), false)
+	s.enter("SP-25", "Dish petal", petal.made("open shell"), s.process("petal tool P-2", "Ember 120"), false)
+}
 
-	panel := s.sketch(ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).
+// panel is the sandwich of the dome shutter.
+func (s others) panel() {
+	panel := s.sketch(s.ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).
 		stage("Tool skin", "skin").
 		put(master.Item{Kind: master.Ply, Outline: "full", AngleDeg: 45}, twill).
 		lay("0/90", ud, master.Item{Outline: "full"}).
@@ -375,29 +430,35 @@ func (s *script) masters(ids map[string]int64) {
 		Points: []master.Corner{{X: 0.01, Y: 0.01}, {X: 0.89, Y: 0.01}, {X: 0.89, Y: 0.59}, {X: 0.01, Y: 0.59}},
 	}
 	panel.Loads = []master.Load{{Name: "wind on the open shutter", M: [3]float64{60, 0, 0}}}
-	p = process("flat tool T-19", "Ember 120")
+	p := s.process("flat tool T-19", "Ember 120")
 	p.PressureMax, p.Bleed = 170e3, 0.02
 	s.enter("SP-26", "Dome-shutter panel", panel.made("sandwich, three cures"), p, true)
+}
 
+// yoke is the hollow arm of two halves.
+func (s others) yoke() {
 	half := master.Outline{
 		Name:        "half shell",
 		Kind:        "patch",
 		Dims:        map[string]float64{"length": 0.62, "width": 0.3, "radius": 0.12},
 		Placeholder: "the developed half shell",
 	}
-	yoke := s.sketch(ids, half, box("flange", 0.5, 0.03)).
+	yoke := s.sketch(s.ids, half, box("flange", 0.5, 0.03)).
 		stage("Lower half", "pre-form").
 		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45}, twill).
 		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
 		stage("Upper half, over the bladder", "co-cure").
 		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
 		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45, FaceUp: true}, twill)
-	p = process("yoke tool Y-1", "Ember 120")
+	p := s.process("yoke tool Y-1", "Ember 120")
 	p.PressureMax, p.PressForce, p.BagStack, p.Equipment = 620e3, 180e3, "no bleed", "Press 1"
 	p.Demould = "Let the bladder down before the press opens. Never open under pressure."
 	s.enter("SP-27", "Yoke arm, hollow", yoke.made("hollow part"), p, false)
+}
 
-	bonded := s.sketch(ids).stage("Tube", "pre-form").rolled(master.Rolled{
+// bondedStrut is a tube with fittings that are bonded in and over-wrapped.
+func (s others) bondedStrut() {
+	bonded := s.sketch(s.ids).stage("Tube", "pre-form").rolled(master.Rolled{
 		Section: "round", Width: 0.04, Length: 0.8, StepDeg: 90, Outside: 0.0417, Tolerance: 0.00015, Tape: tape, Pull: steel,
 	}).
 		lay("[0/±20]s", ud, master.Item{Join: "overlap", JoinWidth: 0.015}).
@@ -412,7 +473,7 @@ func (s *script) masters(ids map[string]int64) {
 		stage("Over-wraps", "over-wrap").rolled(master.Rolled{Section: "round", Width: 0.0417, Length: 0.8, StepDeg: 90}).
 		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{To: 0.12}}).
 		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{From: 0.68}})
-	p = process("bonding jig J-3", "Ember 120")
+	p := s.process("bonding jig J-3", "Ember 120")
 	p.Bonding, p.Qualifications = "Joint step 0.5 mm; handling strength after 30 min in the oven.", []string{"bonding"}
 	s.enter("SP-28", "Bonded strut", bonded.made("bonded joints"), p, false)
 }

@@ -71,96 +71,100 @@ func Ember() recipes.ResinIn {
 
 // Sable are the demo's two prepregs; their figures are invented.
 func Sable(resin int64) []stock.MaterialIn {
-	number := func(v float64) *float64 { return &v }
-	accept := []stock.AcceptanceLimit{
+	return []stock.MaterialIn{sableUD(resin), sableTwill(resin)}
+}
+
+const skinCaution = "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's " +
+	"safety data sheet rules."
+
+// acceptance is what a prepreg is tested for when it comes, its fibre's areal mass in g/m².
+func acceptance(least, most float64) []stock.AcceptanceLimit {
+	return []stock.AcceptanceLimit{
 		{What: "resin share", Unit: "%", Least: number(33), Most: number(39)},
-		{What: "areal mass of the fibre", Unit: "g/m²"},
+		{What: "areal mass of the fibre", Unit: "g/m²", Least: number(least), Most: number(most)},
 		{What: "flow", Unit: "%", Least: number(4), Most: number(14)},
 	}
-	of := func(least, most float64) []stock.AcceptanceLimit {
-		mine := append([]stock.AcceptanceLimit{}, accept...)
-		mine[1].Least, mine[1].Most = number(least), number(most)
-		return mine
-	}
-	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's " +
-		"safety data sheet rules."
-	return []stock.MaterialIn{
-		{
-			Name:      "Sable UD 150",
-			Kind:      "unidirectional",
-			ResinID:   resin,
-			Width:     0.6,
-			E1:        125e9,
-			E2:        8.5e9,
-			Nu12:      0.3,
-			G12:       4.4e9,
-			Alpha1:    0.1e-6,
-			Alpha2:    30e-6,
-			Thickness: 143e-6,
-			ArealMass: 0.234,
-			HalfTurn:  true,
-			Films:     1,
-			OutLife:   240 * 3600,
-			TackLife:  192 * 3600,
-			Sheet: stock.MaterialSheet{
-				FibreMass:  0.15,
-				ResinShare: 0.36,
-				Fibre:      "carbon",
-				XT:         1900e6,
-				XC:         1100e6,
-				YT:         48e6,
-				YC:         190e6,
-				S:          80e6,
-				FilmDown:   "white paper",
-				Widths:     []float64{0.3, 0.6, 1.2},
-				BulkFactor: 1.15, ThicknessTolerance: 0.03, SteerRadius: 0.8,
-				StorageMax: unit.Kelvin(-18),
-				ShelfLife:  365 * 86400,
-				CoreTube:   0.038,
-				Caution:    caution,
-				Acceptance: of(145, 155),
-			},
+}
+
+func sableUD(resin int64) stock.MaterialIn {
+	return stock.MaterialIn{
+		Name:      "Sable UD 150",
+		Kind:      "unidirectional",
+		ResinID:   resin,
+		Width:     0.6,
+		E1:        125e9,
+		E2:        8.5e9,
+		Nu12:      0.3,
+		G12:       4.4e9,
+		Alpha1:    0.1e-6,
+		Alpha2:    30e-6,
+		Thickness: 143e-6,
+		ArealMass: 0.234,
+		HalfTurn:  true,
+		Films:     1,
+		OutLife:   240 * 3600,
+		TackLife:  192 * 3600,
+		Sheet: stock.MaterialSheet{
+			FibreMass:  0.15,
+			ResinShare: 0.36,
+			Fibre:      "carbon",
+			XT:         1900e6,
+			XC:         1100e6,
+			YT:         48e6,
+			YC:         190e6,
+			S:          80e6,
+			FilmDown:   "white paper",
+			Widths:     []float64{0.3, 0.6, 1.2},
+			BulkFactor: 1.15, ThicknessTolerance: 0.03, SteerRadius: 0.8,
+			StorageMax: unit.Kelvin(-18),
+			ShelfLife:  365 * 86400,
+			CoreTube:   0.038,
+			Caution:    skinCaution,
+			Acceptance: acceptance(145, 155),
 		},
-		{
-			Name:            "Sable twill 200",
-			Kind:            "woven",
-			ResinID:         resin,
-			Width:           1.0,
-			E1:              58e9,
-			E2:              58e9,
-			Nu12:            0.05,
-			G12:             4e9,
-			Alpha1:          3e-6,
-			Alpha2:          3e-6,
-			Thickness:       210e-6,
-			ArealMass:       0.345,
-			AsymmetricWeave: true,
-			HalfTurn:        true,
-			Films:           2,
-			OutLife:         240 * 3600,
-			TackLife:        192 * 3600,
-			Sheet: stock.MaterialSheet{
-				FibreMass:      0.2,
-				ResinShare:     0.42,
-				Fibre:          "carbon",
-				FaceShift:      0.06,
-				XT:             720e6,
-				XC:             560e6,
-				YT:             720e6,
-				YC:             560e6,
-				S:              95e6,
-				Weave:          "2/2 twill",
-				WarpEqualsWeft: true,
-				FilmUp:         "blue film",
-				FilmDown:       "white paper",
-				Widths:         []float64{1.0, 1.27},
-				BulkFactor:     1.2, ThicknessTolerance: 0.04, LockDeg: 42,
-				StorageMax: unit.Kelvin(-18),
-				ShelfLife:  365 * 86400,
-				CoreTube:   0.038,
-				Caution:    caution,
-				Acceptance: of(194, 206),
-			},
+	}
+}
+
+func sableTwill(resin int64) stock.MaterialIn {
+	return stock.MaterialIn{
+		Name:            "Sable twill 200",
+		Kind:            "woven",
+		ResinID:         resin,
+		Width:           1.0,
+		E1:              58e9,
+		E2:              58e9,
+		Nu12:            0.05,
+		G12:             4e9,
+		Alpha1:          3e-6,
+		Alpha2:          3e-6,
+		Thickness:       210e-6,
+		ArealMass:       0.345,
+		AsymmetricWeave: true,
+		HalfTurn:        true,
+		Films:           2,
+		OutLife:         240 * 3600,
+		TackLife:        192 * 3600,
+		Sheet: stock.MaterialSheet{
+			FibreMass:      0.2,
+			ResinShare:     0.42,
+			Fibre:          "carbon",
+			FaceShift:      0.06,
+			XT:             720e6,
+			XC:             560e6,
+			YT:             720e6,
+			YC:             560e6,
+			S:              95e6,
+			Weave:          "2/2 twill",
+			WarpEqualsWeft: true,
+			FilmUp:         "blue film",
+			FilmDown:       "white paper",
+			Widths:         []float64{1.0, 1.27},
+			BulkFactor:     1.2, ThicknessTolerance: 0.04, LockDeg: 42,
+			StorageMax: unit.Kelvin(-18),
+			ShelfLife:  365 * 86400,
+			CoreTube:   0.038,
+			Caution:    skinCaution,
+			Acceptance: acceptance(194, 206),
 		},
 	}
 }
