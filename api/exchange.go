@@ -167,6 +167,11 @@ func (r *routes) filesOut() {
 			},
 		)
 	}
+	r.shapesOut()
+}
+
+// shapesOut are the outlines of a revision, and the schema of its file.
+func (r *routes) shapesOut() {
 	for ending, mime := range map[string]string{"dxf": "image/vnd.dxf", "svg": "image/svg+xml"} {
 		r.revisionFile(
 			"/api/parts/{code}/outlines."+ending,

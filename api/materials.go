@@ -137,6 +137,11 @@ func (r *routes) batches() {
 			return r.shop.AddRoll(ctx, by, in.Code, in.Body.FreezerID, in.Body.NewRoll)
 		},
 	)
+	r.acceptance()
+}
+
+// acceptance is how a batch is tested and decided.
+func (r *routes) acceptance() {
 	post(
 		r,
 		book.RecordTests,

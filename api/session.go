@@ -311,6 +311,11 @@ func (g *guard) routes(r *routes) {
 			return v, err
 		},
 	)
+	g.signing(r)
+}
+
+// signing is who is signed in, and how they come and go.
+func (g *guard) signing(r *routes) {
 	type badge struct {
 		Badge string `json:"badge" maxLength:"20" doc:"As scanned"`
 	}

@@ -108,6 +108,11 @@ func (r *routes) rollMoves() {
 			return r.shop.Seal(ctx, by, in.Code, in.Body)
 		},
 	)
+	r.rollCuts()
+}
+
+// rollCuts are what is taken off a roll, and what is put right of it.
+func (r *routes) rollCuts() {
 	type flaws struct {
 		Flaws []nest.Flaw `json:"flaws" maxItems:"200"`
 	}

@@ -47,31 +47,10 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 		}
 		edges, outlines = [][]Vec{whole}, []geom.Ring{ring}
 	}
-	for _, c := range p.Cuts {
-		if !c.Split {
-			continue
-		}
-		var parts []geom.Ring
-		for _, r := range outlines {
-			sides, err := Split(r, c.From, c.To, c.Overlap)
-			if err != nil {
-				return nil, err
-			}
-			if len(sides) > 1 {
-				if least := thinnest(sides); c.Overlap > 0 && least <= c.Overlap {
-					return nil, fmt.Errorf("an overlap of %s is wider than the piece beside the split, %s",
-						unit.Size(c.Overlap, 1), unit.Size(least, 1))
-				}
-			}
-			parts = append(parts, sides...)
-		}
-		if len(parts) == len(outlines) {
-			return nil, fmt.Errorf("a split at x %s, y %s passes by the ply: draw it from edge to edge",
-				unit.Size(c.From.X, 0), unit.Size(c.From.Y, 0))
-		}
-		if outlines, edges = parts, nil; len(outlines) > mostPieces {
-			return nil, fmt.Errorf("a ply is split into at most %d pieces", mostPieces)
-		}
+	if parts, err := p.split(outlines); err != nil {
+		return nil, err
+	} else if len(parts) > len(outlines) {
+		outlines, edges = parts, nil
 	}
 	if edges == nil {
 		for _, r := range outlines {
@@ -112,6 +91,37 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 		return nil, fmt.Errorf("nothing is left of the ply: it is narrower than a strip can be")
 	}
 	return out, nil
+}
+
+// split cuts outlines along the ply's cuts from edge to edge.
+func (p Ply) split(outlines []geom.Ring) ([]geom.Ring, error) {
+	for _, c := range p.Cuts {
+		if !c.Split {
+			continue
+		}
+		var parts []geom.Ring
+		for _, r := range outlines {
+			sides, err := Split(r, c.From, c.To, c.Overlap)
+			if err != nil {
+				return nil, err
+			}
+			if len(sides) > 1 {
+				if least := thinnest(sides); c.Overlap > 0 && least <= c.Overlap {
+					return nil, fmt.Errorf("an overlap of %s is wider than the piece beside the split, %s",
+						unit.Size(c.Overlap, 1), unit.Size(least, 1))
+				}
+			}
+			parts = append(parts, sides...)
+		}
+		if len(parts) == len(outlines) {
+			return nil, fmt.Errorf("a split at x %s, y %s passes by the ply: draw it from edge to edge",
+				unit.Size(c.From.X, 0), unit.Size(c.From.Y, 0))
+		}
+		if outlines = parts; len(outlines) > mostPieces {
+			return nil, fmt.Errorf("a ply is split into at most %d pieces", mostPieces)
+		}
+	}
+	return outlines, nil
 }
 
 // thinnest is the least extent of outlines.

@@ -47,7 +47,7 @@ func sections(pairs []pair) (c contents, fault string) {
 	var into *[]entity
 	var current *block
 	total := 0
-	inLayer, layer := false, ""
+	var table layerTable
 	for i := 0; i < len(pairs); i++ {
 		p := pairs[i]
 		if p.code == 0 && p.value == "SECTION" {
@@ -78,25 +78,7 @@ func sections(pairs []pair) (c contents, fault string) {
 				}
 			}
 		case "TABLES":
-			if p.code == 0 {
-				inLayer, layer = p.value == "LAYER", ""
-			}
-			if !inLayer {
-				continue
-			}
-			n, _ := strconv.Atoi(p.value)
-			switch p.code {
-			case 2:
-				layer = p.value
-			case 70:
-				if n&1 == 1 {
-					c.hidden[layer] = true // frozen
-				}
-			case 62:
-				if n < 0 {
-					c.hidden[layer] = true // switched off
-				}
-			}
+			table.read(p, c.hidden)
 		case "BLOCKS":
 			switch {
 			case p.code == 0 && p.value == "BLOCK":
@@ -121,34 +103,73 @@ func sections(pairs []pair) (c contents, fault string) {
 			continue
 		}
 		if p.code != 0 {
-			if n := len(*into); n > 0 {
-				e := &(*into)[n-1]
-				if k := len(e.parts); k > 0 {
-					e = &e.parts[k-1]
-				}
-				if p.code == 8 {
-					e.layer = p.value
-				}
-				e.pairs = append(e.pairs, p)
-			}
+			belongs(*into, p)
 			continue
 		}
 		if total++; total > maxEntities {
 			return c, fmt.Sprintf("line %d: more than %d entities: leave out what is no outline", p.line, maxEntities)
 		}
-		next := entity{kind: p.value, layer: "0", line: p.line}
-		// Vertices belong to the polyline before them, attributes to the insert.
-		if n := len(*into); n > 0 {
-			if last := &(*into)[n-1]; p.value == "VERTEX" && last.kind == "POLYLINE" || p.value == "ATTRIB" && last.kind == "INSERT" {
-				last.parts = append(last.parts, next)
-				continue
-			}
-		}
-		if p.value != "SEQEND" {
-			*into = append(*into, next)
-		}
+		begin(into, p)
 	}
 	return c, ""
+}
+
+// layerTable is the table of layers as far as it was read.
+type layerTable struct {
+	inLayer bool
+	layer   string
+}
+
+// read takes a pair of the table; hidden are the layers that are not seen.
+func (t *layerTable) read(p pair, hidden map[string]bool) {
+	if p.code == 0 {
+		t.inLayer, t.layer = p.value == "LAYER", ""
+	}
+	if !t.inLayer {
+		return
+	}
+	n, _ := strconv.Atoi(p.value)
+	switch p.code {
+	case 2:
+		t.layer = p.value
+	case 70:
+		if n&1 == 1 {
+			hidden[t.layer] = true // frozen
+		}
+	case 62:
+		if n < 0 {
+			hidden[t.layer] = true // switched off
+		}
+	}
+}
+
+// belongs adds a pair to the entity that it is of.
+func belongs(all []entity, p pair) {
+	if n := len(all); n > 0 {
+		e := &all[n-1]
+		if k := len(e.parts); k > 0 {
+			e = &e.parts[k-1]
+		}
+		if p.code == 8 {
+			e.layer = p.value
+		}
+		e.pairs = append(e.pairs, p)
+	}
+}
+
+// begin begins an entity.
+func begin(into *[]entity, p pair) {
+	next := entity{kind: p.value, layer: "0", line: p.line}
+	// Vertices belong to the polyline before them, attributes to the insert.
+	if n := len(*into); n > 0 {
+		if last := &(*into)[n-1]; p.value == "VERTEX" && last.kind == "POLYLINE" || p.value == "ATTRIB" && last.kind == "INSERT" {
+			last.parts = append(last.parts, next)
+			return
+		}
+	}
+	if p.value != "SEQEND" {
+		*into = append(*into, next)
+	}
 }
 
 // number is the last value of a group code, or missing.

@@ -23,88 +23,104 @@ type LabelledOutline struct {
 // Write writes outlines as closed LWPOLYLINEs, on layer CUT unless they say
 // another, what the pen draws on layer MARK and what it writes as TEXT on layer TEXT, in mm.
 func Write(w io.Writer, pieces []LabelledOutline) error {
-	out := bufio.NewWriter(w)
-	put := func(code int, value any) { fmt.Fprintf(out, "%3d\n%v\n", code, value) }
-	mm := func(v float64) string { return fmt.Sprintf("%.3f", v*1e3) }
-	put(0, "SECTION")
-	put(2, "HEADER")
-	put(9, "$ACADVER") // the format's own name for its version
-	put(1, "AC1015")
-	put(9, "$INSUNITS")
-	put(70, 4)
-	put(0, "ENDSEC")
-	put(0, "SECTION")
-	put(2, "TABLES")
-	put(0, "TABLE")
-	put(2, "LAYER")
+	d := document{Writer: bufio.NewWriter(w), handle: 0x100}
+	d.head(pieces)
+	for _, p := range pieces {
+		d.line(layerName(p.Layer), p.Outline, 1)
+		if p.Label != "" {
+			d.text(p.Label, p.At, p.Height)
+		}
+		for _, m := range p.Marks {
+			switch {
+			case m.Text != "":
+				d.text(m.Text, m.At, markHeight)
+			case m.Closed:
+				d.line("HOLE", m.Line, 1)
+			case len(m.Line) > 1:
+				d.line("MARK", m.Line, 0)
+			}
+		}
+	}
+	d.put(0, "ENDSEC")
+	d.put(0, "EOF")
+	if err := d.Flush(); err != nil {
+		return fmt.Errorf("write DXF: %w", err)
+	}
+	return nil
+}
+
+// document is a file as it is written, group after group.
+type document struct {
+	*bufio.Writer
+	handle int // of the last entity
+}
+
+func (d *document) put(code int, value any) { fmt.Fprintf(d, "%3d\n%v\n", code, value) }
+
+// head writes all before the first entity: the unit is mm.
+func (d *document) head(pieces []LabelledOutline) {
+	d.put(0, "SECTION")
+	d.put(2, "HEADER")
+	d.put(9, "$ACADVER") // the format's own name for its version
+	d.put(1, "AC1015")
+	d.put(9, "$INSUNITS")
+	d.put(70, 4)
+	d.put(0, "ENDSEC")
+	d.put(0, "SECTION")
+	d.put(2, "TABLES")
+	d.put(0, "TABLE")
+	d.put(2, "LAYER")
 	layers := []string{"CUT", "MARK", "HOLE", "TEXT"}
 	for _, p := range pieces {
 		if l := layerName(p.Layer); !slices.Contains(layers, l) {
 			layers = append(layers, l)
 		}
 	}
-	put(70, len(layers))
+	d.put(70, len(layers))
 	for _, layer := range layers {
-		put(0, "LAYER")
-		put(2, layer)
-		put(70, 0)
-		put(62, 7)
-		put(6, "CONTINUOUS")
+		d.put(0, "LAYER")
+		d.put(2, layer)
+		d.put(70, 0)
+		d.put(62, 7)
+		d.put(6, "CONTINUOUS")
 	}
-	put(0, "ENDTAB")
-	put(0, "ENDSEC")
-	put(0, "SECTION")
-	put(2, "ENTITIES")
-	handle := 0x100
-	begin := func(kind, layer string) {
-		handle++
-		put(0, kind)
-		put(5, fmt.Sprintf("%X", handle))
-		put(100, "AcDbEntity")
-		put(8, layer)
+	d.put(0, "ENDTAB")
+	d.put(0, "ENDSEC")
+	d.put(0, "SECTION")
+	d.put(2, "ENTITIES")
+}
+
+func (d *document) begin(kind, layer string) {
+	d.handle++
+	d.put(0, kind)
+	d.put(5, fmt.Sprintf("%X", d.handle))
+	d.put(100, "AcDbEntity")
+	d.put(8, layer)
+}
+
+// at is a length in m as the file says it, in mm.
+func at(v float64) string { return fmt.Sprintf("%.3f", v*1e3) }
+
+func (d *document) line(layer string, points []geom.Point, closed int) {
+	d.begin("LWPOLYLINE", layer)
+	d.put(100, "AcDbPolyline")
+	d.put(90, len(points))
+	d.put(70, closed)
+	for _, c := range points {
+		d.put(10, at(c.X))
+		d.put(20, at(c.Y))
 	}
-	line := func(layer string, points []geom.Point, closed int) {
-		begin("LWPOLYLINE", layer)
-		put(100, "AcDbPolyline")
-		put(90, len(points))
-		put(70, closed)
-		for _, c := range points {
-			put(10, mm(c.X))
-			put(20, mm(c.Y))
-		}
-	}
-	text := func(says string, at geom.Point, height float64) {
-		begin("TEXT", "TEXT")
-		put(100, "AcDbText")
-		put(10, mm(at.X))
-		put(20, mm(at.Y))
-		put(30, "0.0")
-		put(40, mm(height))
-		put(1, oneLine(says))
-		put(100, "AcDbText")
-	}
-	for _, p := range pieces {
-		line(layerName(p.Layer), p.Outline, 1)
-		if p.Label != "" {
-			text(p.Label, p.At, p.Height)
-		}
-		for _, m := range p.Marks {
-			switch {
-			case m.Text != "":
-				text(m.Text, m.At, markHeight)
-			case m.Closed:
-				line("HOLE", m.Line, 1)
-			case len(m.Line) > 1:
-				line("MARK", m.Line, 0)
-			}
-		}
-	}
-	put(0, "ENDSEC")
-	put(0, "EOF")
-	if err := out.Flush(); err != nil {
-		return fmt.Errorf("write DXF: %w", err)
-	}
-	return nil
+}
+
+func (d *document) text(label string, place geom.Point, height float64) {
+	d.begin("TEXT", "TEXT")
+	d.put(100, "AcDbText")
+	d.put(10, at(place.X))
+	d.put(20, at(place.Y))
+	d.put(30, "0.0")
+	d.put(40, at(height))
+	d.put(1, oneLine(label))
+	d.put(100, "AcDbText")
 }
 
 // markHeight is that of letters that a drawing held or that a piece is marked by, m.

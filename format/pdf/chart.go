@@ -39,61 +39,21 @@ func chart(doc *fpdf.Fpdf, c Chart) {
 	if doc.GetY()+chartHigh+14 > lowest {
 		doc.AddPage()
 	}
-	left, top := margin+12.0, doc.GetY()+4
-	x0, x1, y0, y1 := c.bounds()
-	px := func(x float64) float64 { return left + (x-x0)/(x1-x0)*chartWide }
-	py := func(y float64) float64 { return top + chartHigh - (y-y0)/(y1-y0)*chartHigh }
-	doc.SetFont(family, "", 7)
-	doc.SetLineWidth(0.1)
-	doc.SetDrawColor(190, 190, 190)
-	for _, v := range ticks(y0, y1) {
-		doc.Line(left, py(v), left+chartWide, py(v))
-		doc.Text(left-2-doc.GetStringWidth(figure(v)), py(v)+0.9, figure(v))
-	}
-	for _, v := range ticks(x0, x1) {
-		doc.Line(px(v), top, px(v), top+chartHigh)
-		doc.Text(px(v)-doc.GetStringWidth(figure(v))/2, top+chartHigh+3.4, figure(v))
-	}
-	if b := c.Band; b != nil && len(b.X) > 1 {
-		var outline []fpdf.PointType
-		for i := range b.X {
-			outline = append(outline, fpdf.PointType{X: px(b.X[i]), Y: py(clamp(b.Up[i], y0, y1))})
-		}
-		for i := len(b.X) - 1; i >= 0; i-- {
-			outline = append(outline, fpdf.PointType{X: px(b.X[i]), Y: py(clamp(b.Low[i], y0, y1))})
-		}
-		doc.SetFillColor(228, 228, 226)
-		doc.Polygon(outline, "F")
-	}
+	f := plotted{left: margin + 12.0, top: doc.GetY() + 4}
+	f.x0, f.x1, f.y0, f.y1 = c.bounds()
+	f.grid(doc)
+	f.band(doc, c.Band)
 	doc.SetDrawColor(23, 25, 27)
 	doc.SetLineWidth(0.1)
-	doc.Rect(left, top, chartWide, chartHigh, "D")
+	doc.Rect(f.left, f.top, chartWide, chartHigh, "D")
 	names := []float64{}
 	for _, l := range c.Lines {
-		doc.SetDashPattern(l.Dash, 0)
-		doc.SetLineWidth(0.35)
-		// One path: a dash goes on over the points, which lie closer than it is long.
-		last := -1
-		for i := range l.X {
-			if math.IsNaN(l.Y[i]) {
-				last = -1
-				continue
-			}
-			x, y := px(l.X[i]), py(clamp(l.Y[i], y0, y1))
-			if last < 0 {
-				doc.MoveTo(x, y)
-			} else {
-				doc.LineTo(x, y)
-			}
-			last = i
-		}
-		doc.DrawPath("D")
-		doc.SetDashPattern(nil, 0)
-		if last < 0 {
+		last, ok := f.curve(doc, l)
+		if !ok {
 			continue
 		}
 		// Names stand at the ends of their curves, below each other where these meet.
-		at := py(clamp(l.Y[last], y0, y1))
+		at := last
 		for moved := true; moved; {
 			moved = false
 			for _, n := range names {
@@ -104,18 +64,87 @@ func chart(doc *fpdf.Fpdf, c Chart) {
 		}
 		names = append(names, at)
 		doc.SetDashPattern(l.Dash, 0)
-		doc.Line(left+chartWide+1, at-0.9, left+chartWide+7, at-0.9)
+		doc.Line(f.left+chartWide+1, at-0.9, f.left+chartWide+7, at-0.9)
 		doc.SetDashPattern(nil, 0)
-		doc.Text(left+chartWide+8, at, l.Name)
+		doc.Text(f.left+chartWide+8, at, l.Name)
 	}
 	doc.SetLineWidth(0.2)
-	doc.Text(left, top-1.2, c.Y)
+	doc.Text(f.left, f.top-1.2, c.Y)
 	caption := c.X
 	if c.Band != nil {
 		caption += ". Grey: " + c.Band.Name
 	}
-	doc.Text(left, top+chartHigh+7, caption)
-	doc.SetXY(margin, top+chartHigh+10)
+	doc.Text(f.left, f.top+chartHigh+7, caption)
+	doc.SetXY(margin, f.top+chartHigh+10)
+}
+
+// plotted is where a chart stands on the page, mm, and what its axes show.
+type plotted struct {
+	left, top      float64
+	x0, x1, y0, y1 float64
+}
+
+func (f plotted) px(x float64) float64 { return f.left + (x-f.x0)/(f.x1-f.x0)*chartWide }
+
+// py is the place of a value, one beyond the axis at its end.
+func (f plotted) py(y float64) float64 {
+	return f.top + chartHigh - (clamp(y, f.y0, f.y1)-f.y0)/(f.y1-f.y0)*chartHigh
+}
+
+func (f plotted) grid(doc *fpdf.Fpdf) {
+	doc.SetFont(family, "", 7)
+	doc.SetLineWidth(0.1)
+	doc.SetDrawColor(190, 190, 190)
+	for _, v := range ticks(f.y0, f.y1) {
+		doc.Line(f.left, f.py(v), f.left+chartWide, f.py(v))
+		doc.Text(f.left-2-doc.GetStringWidth(figure(v)), f.py(v)+0.9, figure(v))
+	}
+	for _, v := range ticks(f.x0, f.x1) {
+		doc.Line(f.px(v), f.top, f.px(v), f.top+chartHigh)
+		doc.Text(f.px(v)-doc.GetStringWidth(figure(v))/2, f.top+chartHigh+3.4, figure(v))
+	}
+}
+
+func (f plotted) band(doc *fpdf.Fpdf, b *Band) {
+	if b == nil || len(b.X) < 2 {
+		return
+	}
+	var outline []fpdf.PointType
+	for i := range b.X {
+		outline = append(outline, fpdf.PointType{X: f.px(b.X[i]), Y: f.py(b.Up[i])})
+	}
+	for i := len(b.X) - 1; i >= 0; i-- {
+		outline = append(outline, fpdf.PointType{X: f.px(b.X[i]), Y: f.py(b.Low[i])})
+	}
+	doc.SetFillColor(228, 228, 226)
+	doc.Polygon(outline, "F")
+}
+
+// curve draws a line, and gives where it ends unless that is a gap.
+func (f plotted) curve(doc *fpdf.Fpdf, l Curve) (end float64, ok bool) {
+	doc.SetDashPattern(l.Dash, 0)
+	doc.SetLineWidth(0.35)
+	// One path: a dash goes on over the points, which lie closer than it is long.
+	last := -1
+	for i := range l.X {
+		if math.IsNaN(l.Y[i]) {
+			last = -1
+			continue
+		}
+		x, y := f.px(l.X[i]), f.py(l.Y[i])
+		if last < 0 {
+			doc.MoveTo(x, y)
+		} else {
+			doc.LineTo(x, y)
+		}
+		last = i
+	}
+	doc.DrawPath("D")
+	doc.SetDashPattern(nil, 0)
+	if last < 0 {
+		return 0, false
+	}
+	return f.py(l.Y[last]), true
 }
 
 func (c Chart) bounds() (x0, x1, y0, y1 float64) {

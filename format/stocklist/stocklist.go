@@ -51,41 +51,7 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 	if len(cells) == 0 {
 		return nil, []Fault{{0, "the file has no header row"}}
 	}
-	faults := []Fault{}
-	at := map[string]int{}
-	for i, h := range cells[0] {
-		name := strings.ToLower(strings.TrimSpace(h))
-		known := ""
-		for c, names := range columns {
-			if slices.Contains(names, name) {
-				known = c
-			}
-		}
-		switch _, twice := at[known]; {
-		case name == "":
-		case known == "":
-			faults = append(
-				faults,
-				Fault{
-					1,
-					fmt.Sprintf(
-						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and "+
-							"accepted are",
-						h,
-					),
-				},
-			)
-		case twice:
-			faults = append(faults, Fault{1, fmt.Sprintf("column %q stands there twice", h)})
-		default:
-			at[known] = i
-		}
-	}
-	for _, c := range []string{"material", "lot", "length"} {
-		if _, there := at[c]; !there {
-			faults = append(faults, Fault{1, fmt.Sprintf("the column %q is missing", c)})
-		}
-	}
+	at, faults := header(cells[0])
 	if len(faults) > 0 {
 		return nil, faults
 	}
@@ -125,6 +91,46 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 		faults = append(faults, Fault{1, "the list has a header and no rows"})
 	}
 	return rows, faults
+}
+
+// header tells in which column of a list each of ours stands.
+func header(cells []string) (map[string]int, []Fault) {
+	faults := []Fault{}
+	at := map[string]int{}
+	for i, h := range cells {
+		name := strings.ToLower(strings.TrimSpace(h))
+		known := ""
+		for c, names := range columns {
+			if slices.Contains(names, name) {
+				known = c
+			}
+		}
+		switch _, twice := at[known]; {
+		case name == "":
+		case known == "":
+			faults = append(
+				faults,
+				Fault{
+					1,
+					fmt.Sprintf(
+						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and "+
+							"accepted are",
+						h,
+					),
+				},
+			)
+		case twice:
+			faults = append(faults, Fault{1, fmt.Sprintf("column %q stands there twice", h)})
+		default:
+			at[known] = i
+		}
+	}
+	for _, c := range []string{"material", "lot", "length"} {
+		if _, there := at[c]; !there {
+			faults = append(faults, Fault{1, fmt.Sprintf("the column %q is missing", c)})
+		}
+	}
+	return at, faults
 }
 
 // parser reads the cells of one row and keeps the first thing wrong with it.
