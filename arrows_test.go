@@ -91,7 +91,14 @@ func TestArrowsPointOneWay(t *testing.T) {
 				)
 			}
 			if to := floor(i); to != "" {
-				assert.Contains(t, may[floor(p.ImportPath)], to, "%s imports %s: that arrow is turned round", p.ImportPath, i)
+				assert.Contains(
+					t,
+					may[floor(p.ImportPath)],
+					to,
+					"%s imports %s: that arrow is turned round",
+					p.ImportPath,
+					i,
+				)
 			} else if floor(p.ImportPath) == "core" && strings.Contains(strings.SplitN(i, "/", 2)[0], ".") {
 				allowed := slices.ContainsFunc(coreOnly, func(prefix string) bool { return strings.HasPrefix(i, prefix) })
 				assert.True(t, allowed, "%s imports %s: the core is numbers, geometry and expressions only", p.ImportPath, i)

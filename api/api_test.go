@@ -130,7 +130,10 @@ func (b *browser) signIn(name string) {
 	for _, p := range everyone {
 		if p.Name == name {
 			raw, _ := json.Marshal(
-				people.Credentials{PersonID: p.ID, Secret: map[string]string{"PIN": pin, "password": password}[p.Secret]},
+				people.Credentials{
+					PersonID: p.ID,
+					Secret:   map[string]string{"PIN": pin, "password": password}[p.Secret],
+				},
 			)
 			require.Equal(b.t, http.StatusOK, b.send("POST", "/api/session", string(raw)).StatusCode)
 			return
@@ -401,7 +404,8 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 			}
 		}
 	}
-	rows, err := csv.NewReader(bytes.NewReader(b.send("GET", "/api/nests/"+nests[0].Code+"/cut.csv", "").body)).ReadAll()
+	rows, err := csv.NewReader(bytes.NewReader(b.send("GET", "/api/nests/"+nests[0].Code+"/cut.csv", "").body)).
+		ReadAll()
 	require.NoError(t, err)
 	assert.Len(t, rows, len(nest.Placed)+1)
 	for _, name := range []string{"labels", "label", "template", "tiles"} {

@@ -141,7 +141,11 @@ func BenchmarkBuilds(b *testing.B) {
 			v, err := s.Layup(b.Context(), build.Code, "")
 			require.NoError(b, err)
 			next := v.Next.Ply
-			body := fmt.Sprintf(`{"ply":%d,"cutPly":%q,"filmsOff":0,"how":"scanned"}`, next, kit.Plies[next-1].Cut[0].Code)
+			body := fmt.Sprintf(
+				`{"ply":%d,"cutPly":%q,"filmsOff":0,"how":"scanned"}`,
+				next,
+				kit.Plies[next-1].Cut[0].Code,
+			)
 			from := time.Now()
 			res := web.send("POST", "/api/layup/"+build.Code+"/sign", body, key, fmt.Sprintf("bench-%08d", n))
 			waits = append(waits, time.Since(from))

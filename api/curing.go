@@ -13,9 +13,15 @@ import (
 )
 
 func (r *routes) cure() {
-	get(r, "/api/runs", "runs", "Cure runs, newest first", func(ctx context.Context, _ *none) ([]curing.RunLine, error) {
-		return r.shop.Runs(ctx)
-	})
+	get(
+		r,
+		"/api/runs",
+		"runs",
+		"Cure runs, newest first",
+		func(ctx context.Context, _ *none) ([]curing.RunLine, error) {
+			return r.shop.Runs(ctx)
+		},
+	)
 	get(
 		r,
 		"/api/runs/{code}",
@@ -40,10 +46,16 @@ func (r *routes) cure() {
 			return r.shop.StartRun(ctx, by, in.Body.Loads)
 		},
 	)
-	post(r, book.AskMaster, "/api/runs/simulate", "simulateRun", "What a load would do together in the oven; stores nothing",
+	post(
+		r,
+		book.AskMaster,
+		"/api/runs/simulate",
+		"simulateRun",
+		"What a load would do together in the oven; stores nothing",
 		func(ctx context.Context, by book.By, in *builds) (recipes.CureSimulation, error) {
 			return r.shop.SimulateRun(ctx, by, in.Body.Loads)
-		})
+		},
+	)
 	post(
 		r,
 		book.StopOven,

@@ -111,7 +111,11 @@ func (r *routes) cutPapers() {
 				}
 				var file bytes.Buffer
 				title := fmt.Sprintf("Nest %s on roll %s, %s", v.Code, v.Roll, v.Material)
-				err = pdf.Template(&file, pdf.Cloth{Title: title, Width: v.Width, Length: v.Length, Pieces: pieces}, t.tiled)
+				err = pdf.Template(
+					&file,
+					pdf.Cloth{Title: title, Width: v.Width, Length: v.Length, Pieces: pieces},
+					t.tiled,
+				)
 				return v.Code + "-" + t.name + ".pdf", file.Bytes(), err
 			},
 		)
@@ -202,7 +206,9 @@ func (r *routes) download(
 	make func(ctx context.Context, code string) (string, []byte, error),
 ) {
 	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
-		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
+		Responses: map[string]*huma.Response{
+			"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}},
+		}},
 		func(ctx context.Context, in *ByCode) (*file, error) {
 			name, raw, err := make(ctx, in.Code)
 			if err != nil {

@@ -57,9 +57,15 @@ func (r *routes) cutters() {
 
 // nests are searched, stopped and cut.
 func (r *routes) nests() {
-	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
-		return r.shop.Nests(ctx)
-	})
+	get(
+		r,
+		"/api/nests",
+		"nests",
+		"Nests, newest first",
+		func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
+			return r.shop.Nests(ctx)
+		},
+	)
 	get(
 		r,
 		"/api/nests/{code}",
@@ -213,10 +219,15 @@ func (r *routes) table() {
 			return w.View(), nil
 		},
 	)
-	get(r, "/api/nests/{code}/ruled", "nestRuled", "The straight cuts of the nest for who cuts by hand, the longest first",
+	get(
+		r,
+		"/api/nests/{code}/ruled",
+		"nestRuled",
+		"The straight cuts of the nest for who cuts by hand, the longest first",
 		func(ctx context.Context, in *ByCode) ([]cutting.RuledView, error) {
 			return r.shop.RuledOf(ctx, in.Code)
-		})
+		},
+	)
 }
 
 // nestEvents tells a nest as it is searched and cut.

@@ -209,7 +209,9 @@ func (r *routes) revisionFile(
 	make func(ctx context.Context, code, letter string) (string, []byte, error),
 ) {
 	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
-		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
+		Responses: map[string]*huma.Response{
+			"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}},
+		}},
 		func(ctx context.Context, in *RevisionFile) (*file, error) {
 			name, raw, err := make(ctx, in.Code, in.Letter)
 			if err != nil {

@@ -118,7 +118,11 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 						"life", "scrap", "nothing",
 					}[i%3]).
 						Replace(path)
-					req, err := http.NewRequest(method, b.url+strings.ReplaceAll(url, " ", "%20"), strings.NewReader(body))
+					req, err := http.NewRequest(
+						method,
+						b.url+strings.ReplaceAll(url, " ", "%20"),
+						strings.NewReader(body),
+					)
 					if err != nil {
 						continue // no client could send it
 					}
@@ -133,7 +137,8 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 					tried[res.StatusCode/100]++
 					assert.Less(t, res.StatusCode, 500, "%s %s %s: %s", method, url, body, text.String())
 					assert.NotContains(t, text.String(), "SQLSTATE")
-					if res.StatusCode >= 400 && strings.HasPrefix(res.Header.Get("Content-Type"), "application/problem+json") {
+					if res.StatusCode >= 400 &&
+						strings.HasPrefix(res.Header.Get("Content-Type"), "application/problem+json") {
 						var problem struct{ Detail string }
 						require.NoError(t, json.Unmarshal(text.Bytes(), &problem))
 						assert.NotEmpty(t, problem.Detail)

@@ -67,7 +67,10 @@ func filled(b *testing.B, n, lines int) *browser {
 	var rolls []struct{ ID int64 }
 	require.NoError(b, db.Raw(`select id from rolls where code like 'R-load%'`).Scan(&rolls).Error)
 	for _, r := range rolls {
-		require.NoError(b, db.Exec(`update rolls set code = ? where id = ?`, ident.Format(ident.Roll, r.ID), r.ID).Error)
+		require.NoError(
+			b,
+			db.Exec(`update rolls set code = ? where id = ?`, ident.Format(ident.Roll, r.ID), r.ID).Error,
+		)
 	}
 	require.NoError(b, s.Settle(context.Background()))
 	// What the server would tidy up in the background of the first minutes.

@@ -198,7 +198,11 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	require.Len(t, back.Plies, len(v.Plies))
 	for i, p := range back.Plies {
 		w := v.Plies[i]
-		assert.Equal(t, []any{w.Material, w.AngleDeg, w.Shape, w.FaceUp}, []any{p.Material, p.AngleDeg, p.Shape, p.FaceUp})
+		assert.Equal(
+			t,
+			[]any{w.Material, w.AngleDeg, w.Shape, w.FaceUp},
+			[]any{p.Material, p.AngleDeg, p.Shape, p.FaceUp},
+		)
 		assert.InDelta(t, w.Area, p.Area, 1e-7)
 	}
 	svg := b.send("GET", "/api/parts/"+code+"/outlines.svg?letter=A", "").body
@@ -246,7 +250,12 @@ func TestMasterFilesAreWhatTheirSchemaSays(t *testing.T) {
 	assert.ErrorAs(t, calctest.Against(schema, []byte(`{"number": 7}`)), &broken)
 	// One that names its schema, as other writers do, is taken.
 	file := b.send("GET", "/api/parts/"+b.partCode("SP-11")+"/master.json?letter=A", "").body
-	named := strings.Replace(string(file), `"number": "SP-11"`, `"$schema": "http://localhost/api/master.schema.json", "number": "CP-77"`, 1)
+	named := strings.Replace(
+		string(file),
+		`"number": "SP-11"`,
+		`"$schema": "http://localhost/api/master.schema.json", "number": "CP-77"`,
+		1,
+	)
 	assert.NoError(t, calctest.Against(schema, []byte(named)))
 	got := b.send("POST", "/api/masters", named, key, "names-its-schema")
 	assert.Equal(t, http.StatusOK, got.StatusCode, string(got.body))

@@ -198,10 +198,15 @@ func (r *routes) files() {
 	)
 	huma.Register(
 		r.api,
-		huma.Operation{OperationID: "file", Method: http.MethodGet, Path: "/api/files/{id}", Summary: "A paper that is kept",
+		huma.Operation{
+			OperationID: "file",
+			Method:      http.MethodGet,
+			Path:        "/api/files/{id}",
+			Summary:     "A paper that is kept",
 			Responses: map[string]*huma.Response{
 				"200": {Description: "The file", Content: map[string]*huma.MediaType{"application/octet-stream": {}}},
-			}},
+			},
+		},
 		func(ctx context.Context, in *ByID) (*file, error) {
 			v, raw, err := r.shop.File(ctx, in.ID)
 			if err != nil {

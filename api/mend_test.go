@@ -83,7 +83,12 @@ func TestNoPathTakesASecondConnection(t *testing.T) {
 	defer cancel()
 	require.NoError(
 		t,
-		demo.Load(ctx, storetest.OpenNarrow(t, storetest.Empty), demo.Secrets{PIN: pin, Password: password}, storetest.Now),
+		demo.Load(
+			ctx,
+			storetest.OpenNarrow(t, storetest.Empty),
+			demo.Secrets{PIN: pin, Password: password},
+			storetest.Now,
+		),
 	)
 }
 
@@ -153,7 +158,11 @@ func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
 	require.NoError(t, s.DB.Gorm.Raw(`select id from people where name = 'Jonas Quist'`).Scan(&quist).Error)
 	other := &browser{&http.Client{}, t, b.url}
 	try := func(ip, secret string) answer {
-		return other.send("POST", "/api/session", fmt.Sprintf(`{"personId":%d,"secret":%q}`, quist, secret), from(ip)...)
+		return other.send(
+			"POST",
+			"/api/session",
+			fmt.Sprintf(`{"personId":%d,"secret":%q}`, quist, secret),
+			from(ip)...)
 	}
 	for range 6 {
 		assert.Equal(t, http.StatusForbidden, try("203.0.113.7", "000001").StatusCode)
@@ -199,7 +208,10 @@ func TestTheServerKnowsItsNames(t *testing.T) {
 	}
 	assert.Contains(t, ask("juxta.example").Header.Get("Strict-Transport-Security"), "max-age=")
 	assert.Empty(t, open(t).send("GET", "/api/session", "").Header.Get("Strict-Transport-Security"))
-	_, err := api.New(shop.New(&book.Book{DB: storetest.Open(t, demotest.Shop)}), api.Options{Proxies: []string{"somewhere"}})
+	_, err := api.New(
+		shop.New(&book.Book{DB: storetest.Open(t, demotest.Shop)}),
+		api.Options{Proxies: []string{"somewhere"}},
+	)
 	assert.ErrorContains(t, err, "the proxy to trust")
 }
 
@@ -224,7 +236,12 @@ func TestWhoDoesNotReadHoldsNoConnection(t *testing.T) {
 		conn, err := net.Dial("tcp", address)
 		require.NoError(t, err)
 		defer conn.Close()
-		_, err = fmt.Fprintf(conn, "GET /api/log/entries.csv HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\n\r\n", address, cookie)
+		_, err = fmt.Fprintf(
+			conn,
+			"GET /api/log/entries.csv HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\n\r\n",
+			address,
+			cookie,
+		)
 		require.NoError(t, err)
 		line, err := bufio.NewReader(conn).ReadString('\n')
 		require.NoError(t, err)

@@ -190,7 +190,11 @@ func (r *routes) drapes() {
 			if err != nil {
 				return parts.SurfaceView{}, book.Wrong.At("content", "%s", err)
 			}
-			return r.shop.KeepSurface(ctx, by, parts.NewSurface{Name: in.Body.Name, Unit: in.Body.Unit, Sure: in.Body.Sure, Mesh: m})
+			return r.shop.KeepSurface(
+				ctx,
+				by,
+				parts.NewSurface{Name: in.Body.Name, Unit: in.Body.Unit, Sure: in.Body.Sure, Mesh: m},
+			)
 		})
 	get(
 		r,
@@ -330,9 +334,15 @@ func (r *routes) rules() {
 
 // tools are what parts are made on.
 func (r *routes) tools() {
-	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]parts.ToolView, error) {
-		return r.shop.Tools(ctx)
-	})
+	get(
+		r,
+		"/api/tools",
+		"tools",
+		"Tools with their logs",
+		func(ctx context.Context, _ *none) ([]parts.ToolView, error) {
+			return r.shop.Tools(ctx)
+		},
+	)
 	post(
 		r,
 		book.KeepTools,

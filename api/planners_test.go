@@ -35,7 +35,13 @@ func TestManyPlannersAtOneDraftLoseNothing(t *testing.T) {
 			mine.Stages[0].Items[k].AngleDeg = float64(10 + k)
 			body, err := json.Marshal(parts.DraftChange{Version: v.Version, Base: &v.Document, Document: &mine})
 			assert.NoError(t, err)
-			got := b.send("POST", "/api/parts/"+code+"/draft", string(body), key, fmt.Sprintf("planner-%d-at-one-draft", k))
+			got := b.send(
+				"POST",
+				"/api/parts/"+code+"/draft",
+				string(body),
+				key,
+				fmt.Sprintf("planner-%d-at-one-draft", k),
+			)
 			assert.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 		})
 	}

@@ -49,7 +49,10 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(
 					ctx,
-					&book.Error{Rule: book.NotNow, Message: "there is nothing to print yet: the stack is empty, or has a fault"},
+					&book.Error{
+						Rule:    book.NotNow,
+						Message: "there is nothing to print yet: the stack is empty, or has a fault",
+					},
 				)
 			}
 			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})
@@ -70,7 +73,14 @@ func (r *routes) book() {
 				}
 			}
 			b, err := paper.PlyBook(
-				paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Cures: cures, Pictures: pictures},
+				paper.Master{
+					Revision: v,
+					Worked:   *reply.Worked,
+					Drawing:  drawing,
+					Tools:    tools,
+					Cures:    cures,
+					Pictures: pictures,
+				},
 				in.Templates == "yes",
 				unitsOf(ctx),
 			)
@@ -81,7 +91,11 @@ func (r *routes) book() {
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &file{"application/pdf", disposed("inline", v.Part.Number+"-"+v.Letter+"-plies.pdf"), out.Bytes()}, nil
+			return &file{
+				"application/pdf",
+				disposed("inline", v.Part.Number+"-"+v.Letter+"-plies.pdf"),
+				out.Bytes(),
+			}, nil
 		},
 	)
 }

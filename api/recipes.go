@@ -42,16 +42,26 @@ func (r *routes) recipes() {
 		ByID
 		Other int64 `path:"other"`
 	}
-	get(r, "/api/recipes/{id}/since/{other}", "recipeSince", "What a version of a recipe says otherwise than another one",
+	get(
+		r,
+		"/api/recipes/{id}/since/{other}",
+		"recipeSince",
+		"What a version of a recipe says otherwise than another one",
 		func(ctx context.Context, in *beside) (recipes.RecipeBeside, error) {
 			return r.shop.RecipeSince(ctx, in.ID, in.Other)
-		})
+		},
+	)
 	get(r, "/api/equipment", "equipment", "Ovens, autoclaves and presses as they heat",
 		func(ctx context.Context, _ *none) ([]recipes.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
-	get(r, "/api/parts/{code}/stack", "partStack", "The thickest, the thinnest and the largest place of a part as stacks on its tool",
+	get(
+		r,
+		"/api/parts/{code}/stack",
+		"partStack",
+		"The thickest, the thinnest and the largest place of a part as stacks on its tool",
 		func(ctx context.Context, in *ByCode) (recipes.PartStack, error) {
 			return r.shop.StackOfPart(ctx, in.Code)
-		})
+		},
+	)
 	get(r, "/api/layers", "usualLayers", "What stacks are made of, with usual figures",
 		func(context.Context, *none) ([]UsualLayer, error) {
 			out := []UsualLayer{}
@@ -72,40 +82,88 @@ func (r *routes) recipes() {
 		func(ctx context.Context, by book.By, in *a[recipes.RecipeIn]) (recipes.RecipeView, error) {
 			return r.shop.SaveRecipe(ctx, by, in.Body)
 		})
-	post(r, book.AskMaster, "/api/recipes/{id}/take", "takeRecipe", "What becomes of a cure that takes a released recipe; stores nothing",
+	post(
+		r,
+		book.AskMaster,
+		"/api/recipes/{id}/take",
+		"takeRecipe",
+		"What becomes of a cure that takes a released recipe; stores nothing",
 		func(ctx context.Context, _ book.By, in *withID[master.Heat]) (master.Heat, error) {
 			return r.shop.TakeRecipe(ctx, in.ID, in.Body)
-		})
-	post(r, book.ReleaseMaster, "/api/recipes/{id}/release", "releaseRecipe", "Release a recipe that somebody else wrote",
+		},
+	)
+	post(
+		r,
+		book.ReleaseMaster,
+		"/api/recipes/{id}/release",
+		"releaseRecipe",
+		"Release a recipe that somebody else wrote",
 		func(ctx context.Context, by book.By, in *withID[ownPIN]) (recipes.RecipeView, error) {
 			return r.shop.ReleaseRecipe(ctx, by, in.ID, in.Body.PIN)
-		})
-	post(r, book.AskMaster, "/api/forecast", "forecast", "What a part would feel in a cure as it stands on the page; stores nothing",
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/forecast",
+		"forecast",
+		"What a part would feel in a cure as it stands on the page; stores nothing",
 		func(ctx context.Context, _ book.By, in *a[recipes.ForecastIn]) (calc.CureOut, error) {
 			return r.shop.Forecast(ctx, in.Body)
-		})
-	post(r, book.AskMaster, "/api/forecast/find", "findCycle", "Go on with a search for the shortest cycle; stores nothing",
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/forecast/find",
+		"findCycle",
+		"Go on with a search for the shortest cycle; stores nothing",
 		func(ctx context.Context, _ book.By, in *a[recipes.FindCycle]) (calc.FindState, error) {
 			return r.shop.ShortestCycle(ctx, in.Body)
-		})
-	post(r, book.AskMaster, "/api/forecast/map", "mapCure", "Where a cure works over thickness and dwell; stores nothing",
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/forecast/map",
+		"mapCure",
+		"Where a cure works over thickness and dwell; stores nothing",
 		func(ctx context.Context, _ book.By, in *a[recipes.CureMap]) ([]calc.MapCell, error) {
 			return r.shop.MapCure(ctx, in.Body)
-		})
-	post(r, book.AskMaster, "/api/runs/{code}/learn", "learnFromRun", "What a recorded run tells of its equipment and resin; stores nothing",
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/runs/{code}/learn",
+		"learnFromRun",
+		"What a recorded run tells of its equipment and resin; stores nothing",
 		func(ctx context.Context, _ book.By, in *with[curing.LearnIn]) (curing.LearnedFrom, error) {
 			return r.shop.LearnFrom(ctx, in.Code, in.Body)
-		})
-	post(r, book.KeepMaterials, "/api/runs/{code}/learn/keep", "keepRate", "Keep the rate that a run tells for its resin",
+		},
+	)
+	post(
+		r,
+		book.KeepMaterials,
+		"/api/runs/{code}/learn/keep",
+		"keepRate",
+		"Keep the rate that a run tells for its resin",
 		func(ctx context.Context, by book.By, in *with[curing.KeepLearned]) (recipes.ResinView, error) {
 			return r.shop.KeepRate(ctx, by, in.Code, in.Body)
-		})
+		},
+	)
 	r.curves()
 }
 
 // curves are recipes and forecasts as tables.
 func (r *routes) curves() {
-	op := operation(r.api, book.AskMaster, "/api/forecast/curves", "forecastCurves", "The curves of a cure as CSV; stores nothing")
+	op := operation(
+		r.api,
+		book.AskMaster,
+		"/api/forecast/curves",
+		"forecastCurves",
+		"The curves of a cure as CSV; stores nothing",
+	)
 	op.Responses = map[string]*huma.Response{
 		"200": {Description: "The curves, SI units", Content: map[string]*huma.MediaType{"text/csv": {}}},
 	}
@@ -126,7 +184,11 @@ func (r *routes) curves() {
 			"200": {Description: "The schema", Content: map[string]*huma.MediaType{"application/schema+json": {}}},
 		},
 	}, func(context.Context, *none) (*file, error) {
-		return &file{"application/schema+json", attachment("recipe.schema.json"), calc.SchemaOf(reflect.TypeFor[recipes.RecipePlan]())}, nil
+		return &file{
+			"application/schema+json",
+			attachment("recipe.schema.json"),
+			calc.SchemaOf(reflect.TypeFor[recipes.RecipePlan]()),
+		}, nil
 	})
 	type drawn struct {
 		Body struct {
@@ -134,23 +196,45 @@ func (r *routes) curves() {
 			Table []byte `json:"table" doc:"CSV or XLSX: a time, a temperature, a pressure, with their units in the header" minLength:"1" maxLength:"4000000"`
 		}
 	}
-	post(r, book.AskMaster, "/api/recipes/curve", "recipeFromCurve", "The recipe that follows a curve of set points; stores nothing",
+	post(
+		r,
+		book.AskMaster,
+		"/api/recipes/curve",
+		"recipeFromCurve",
+		"The recipe that follows a curve of set points; stores nothing",
 		func(_ context.Context, _ book.By, in *drawn) (master.Recipe, error) {
 			points, faults := curve.Read(in.Body.Table)
 			if len(faults) > 0 {
-				return master.Recipe{}, &book.Error{Rule: book.Faults, Field: "table", Message: "the curve has faults", Details: faults}
+				return master.Recipe{}, &book.Error{
+					Rule:    book.Faults,
+					Field:   "table",
+					Message: "the curve has faults",
+					Details: faults,
+				}
 			}
 			of, err := cure.FromCurve(in.Body.Name, points)
 			if err != nil {
 				return master.Recipe{}, book.Wrong.At("table", "%s", err)
 			}
 			return master.RecipeOf(of), nil
-		})
+		},
+	)
 }
 
 // curvesOf are the curves of a forecast, a moment a row, SI units.
 func curvesOf(f calc.CureOut) sheet.Table {
-	t := sheet.Table{Name: "curves", Columns: []string{"time s", "set point K", "air K", "pressure Pa", "vacuum Pa", "pressure that vapour asks for Pa", "segment"}}
+	t := sheet.Table{
+		Name: "curves",
+		Columns: []string{
+			"time s",
+			"set point K",
+			"air K",
+			"pressure Pa",
+			"vacuum Pa",
+			"pressure that vapour asks for Pa",
+			"segment",
+		},
+	}
 	for _, s := range f.Sections {
 		for _, c := range []string{
 			"coldest K", "middle K", "hottest K", "least cure", "most cure", "least viscosity Pa s", "glass transition K",

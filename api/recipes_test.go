@@ -66,7 +66,8 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 		if k > 0 {
 			assert.GreaterOrEqual(t, cured[k], cured[k-1])
 		}
-		if lag[k] > 373.2 && cured[k] < 0.4 { // hotter than water boils, still liquid: the bag alone holds it, or the pressure
+		if lag[k] > 373.2 &&
+			cured[k] < 0.4 { // hotter than water boils, still liquid: the bag alone holds it, or the pressure
 			assert.Greater(t, pressed[k]+101325, asked[k])
 		}
 	}

@@ -98,7 +98,14 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 			for path, methods := range routesOf(t) {
 				if slices.Contains(methods, "GET") && !strings.HasSuffix(path, "/events") {
 					got := b.send("GET", somewhere(path), "")
-					assert.NotContains(t, []int{http.StatusUnauthorized, http.StatusForbidden}, got.StatusCode, "%s as %s", path, role)
+					assert.NotContains(
+						t,
+						[]int{http.StatusUnauthorized, http.StatusForbidden},
+						got.StatusCode,
+						"%s as %s",
+						path,
+						role,
+					)
 				}
 			}
 		})
@@ -145,7 +152,10 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	assert.Contains(
 		t,
 		session.Acts,
-		book.Permitted{Act: book.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"},
+		book.Permitted{
+			Act: book.DecideBatch,
+			Not: "to decide on batches is not for a technician: ask a quality person",
+		},
 	)
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
 	assert.Equal(
@@ -209,7 +219,11 @@ func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
 		http.StatusForbidden,
 		b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"000000"}`).StatusCode,
 	)
-	assert.Equal(t, http.StatusOK, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"`+pin+`"}`).StatusCode)
+	assert.Equal(
+		t,
+		http.StatusOK,
+		b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"`+pin+`"}`).StatusCode,
+	)
 	assert.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
 }
 

@@ -204,10 +204,14 @@ func post[In, Out any](
 	path, id, summary string,
 	do func(context.Context, book.By, *In) (Out, error),
 ) {
-	huma.Register(r.api, operation(r.api, act, path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
-		out, err := do(ctx, by(ctx), in)
-		return answer(ctx, out, err)
-	})
+	huma.Register(
+		r.api,
+		operation(r.api, act, path, id, summary),
+		func(ctx context.Context, in *In) (*body[Out], error) {
+			out, err := do(ctx, by(ctx), in)
+			return answer(ctx, out, err)
+		},
+	)
 }
 
 // operation is a POST of an act. Who may not do it is told so before their
@@ -229,7 +233,12 @@ func operation(api huma.API, act book.Act, path, id, summary string) huma.Operat
 		MaxBodyBytes:  most(path),
 		Middlewares:   huma.Middlewares{may},
 		Extensions:    map[string]any{"x-act": string(act)},
-		Errors:        []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+		Errors: []int{
+			http.StatusForbidden,
+			http.StatusNotFound,
+			http.StatusConflict,
+			http.StatusUnprocessableEntity,
+		},
 	}
 }
 

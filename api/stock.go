@@ -187,7 +187,11 @@ func (r *routes) rollChoice() {
 				}
 				n, err := strconv.Atoi(text)
 				if err != nil {
-					return nil, &book.Error{Rule: book.Unreadable, Field: "plies", Message: fmt.Sprintf("%q is not a ply number", text)}
+					return nil, &book.Error{
+						Rule:    book.Unreadable,
+						Field:   "plies",
+						Message: fmt.Sprintf("%q is not a ply number", text),
+					}
 				}
 				plies = append(plies, n)
 			}

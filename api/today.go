@@ -44,7 +44,9 @@ func (r *routes) today() {
 					return shop.Wall{}, err
 				}
 				if !knows {
-					return shop.Wall{}, book.NotTheirs.Errorf("this screen is not one of the shop's: an administrator registers it")
+					return shop.Wall{}, book.NotTheirs.Errorf(
+						"this screen is not one of the shop's: an administrator registers it",
+					)
 				}
 			}
 			return r.shop.OnTheWall(ctx)

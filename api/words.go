@@ -55,7 +55,10 @@ func init() {
 			if !ok {
 				d = &huma.ErrorDetail{Message: wrong.Message}
 			}
-			out.Errors = append(out.Errors, &huma.ErrorDetail{Location: d.Location, Message: worded(d.Location, d.Message)})
+			out.Errors = append(
+				out.Errors,
+				&huma.ErrorDetail{Location: d.Location, Message: worded(d.Location, d.Message)},
+			)
 		}
 		if len(out.Errors) > 0 {
 			out.Detail = out.Errors[0].Message

@@ -170,7 +170,10 @@ func known(v float64) *float64 {
 // FromForecast is the JSON form of a forecast, with at most so many rows of temperatures through the thickness.
 func FromForecast(f forecast.Forecast, rows int) CureOut {
 	out := CureOut{
-		Points: make([]ForecastPoint, len(f.Points)), Events: []forecast.CureEvent{}, Findings: []forecast.CureFinding{}, Held: []CureHeld{}, Met: f.Met(),
+		Points: make(
+			[]ForecastPoint,
+			len(f.Points),
+		), Events: []forecast.CureEvent{}, Findings: []forecast.CureFinding{}, Held: []CureHeld{}, Met: f.Met(),
 		From: known(f.Window.From), To: known(f.Window.To), Duration: f.Duration, Energy: f.Energy,
 	}
 	for i, p := range f.Points {
@@ -194,7 +197,10 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 	}
 	for _, h := range f.Checks {
 		if !math.IsNaN(h.Found) {
-			out.Held = append(out.Held, CureHeld{h.What, string(h.Kind), h.Limit, h.Found, h.AtLeast, h.Met, h.Section, h.T})
+			out.Held = append(
+				out.Held,
+				CureHeld{h.What, string(h.Kind), h.Limit, h.Found, h.AtLeast, h.Met, h.Section, h.T},
+			)
 		}
 	}
 	for _, o := range f.Sections {
@@ -231,7 +237,11 @@ func ExampleCure() CureIn {
 			},
 			Viscosity: &cure.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}, Alpha0: 0.02,
 			ResinFacts: cure.ResinFacts{
-				Glass: &cure.Glass{Raw: 268, Cured: 483, Lambda: 0.78}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473,
+				Glass: &cure.Glass{
+					Raw:    268,
+					Cured:  483,
+					Lambda: 0.78,
+				}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473,
 			},
 		},
 		Sections: []CureSection{{Name: "segment", Layers: []CureLayer{
@@ -239,12 +249,24 @@ func ExampleCure() CureIn {
 			{Name: "72 plies", Thickness: 0.0144, Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.34},
 			{Name: "breather and bag", Thickness: 0.004, Density: 200, Specific: 1300, Conductivity: 0.07},
 		}}},
-		Limits: forecast.CureLimits{MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: 453.15, Thin: 50, Humidity: 0.5, OpenBelow: 338.15},
+		Limits: forecast.CureLimits{
+			MaxOvershoot: 12,
+			MaxSpread:    15,
+			MinCure:      0.9,
+			MinGlass:     453.15,
+			Thin:         50,
+			Humidity:     0.5,
+			OpenBelow:    338.15,
+		},
 	}
 }
 
-var cureCalc = define("cure", "what a part feels in a cure: temperatures, cure, viscosity, pressure window", ExampleCure(),
-	func(ctx context.Context, in CureIn) (CureOut, error) { return in.Simulate(ctx, 60) })
+var cureCalc = define(
+	"cure",
+	"what a part feels in a cure: temperatures, cure, viscosity, pressure window",
+	ExampleCure(),
+	func(ctx context.Context, in CureIn) (CureOut, error) { return in.Simulate(ctx, 60) },
+)
 
 // Simulate works a cure out. Bad input is an *[InputError].
 func (in CureIn) Simulate(ctx context.Context, rows int) (CureOut, error) {
@@ -291,6 +313,9 @@ var pressCalc = define("press", "the force with which a bladder opens its mould,
 	left := p.ClampingMargin(in.Pressure, in.Area)
 	there := left + cure.OpeningForce(in.Pressure, in.Area)*(1+margin)
 	return PressOut{
-		Opening: cure.OpeningForce(in.Pressure, in.Area), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),
+		Opening: cure.OpeningForce(
+			in.Pressure,
+			in.Area,
+		), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),
 	}, nil
 })

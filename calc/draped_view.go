@@ -121,7 +121,10 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		out.Boundary = append(out.Boundary, FromSpot(p))
 	}
 	for _, n := range d.Notches {
-		out.Notches = append(out.Notches, DrapeNotch{[2]float64{unit.Fine(n.At.X), unit.Fine(n.At.Y)}, FromSpot(n.On), n.Thread})
+		out.Notches = append(
+			out.Notches,
+			DrapeNotch{[2]float64{unit.Fine(n.At.X), unit.Fine(n.At.Y)}, FromSpot(n.On), n.Thread},
+		)
 	}
 	cell := d.Cell * d.Cell
 	for _, r := range d.Locks {

@@ -47,7 +47,12 @@ func knifeOver(p nest.Problem) func(nest.Layout) float64 {
 		on := make([][]cutpath.PlacedPiece, len(p.Sheets))
 		for _, at := range r.Placements {
 			q := byID[at.ID]
-			one := cutpath.PlacedPiece{ID: q.ID, Kit: q.Kit, Outline: nest.PlaceOutline(q.Outline, at), Cut: q.At != nil}
+			one := cutpath.PlacedPiece{
+				ID:      q.ID,
+				Kit:     q.Kit,
+				Outline: nest.PlaceOutline(q.Outline, at),
+				Cut:     q.At != nil,
+			}
 			for _, h := range q.Holes {
 				one.Holes = append(one.Holes, nest.PlaceOutline(h, at))
 			}
@@ -58,7 +63,12 @@ func knifeOver(p nest.Problem) func(nest.Layout) float64 {
 			if len(pieces) == 0 {
 				continue
 			}
-			path, err := cutpath.Plan(cutpath.Sheet{Length: r.Used[k], Width: p.Sheets[k].Width}, pieces, cutpath.Usual(), cutpath.Options{Across: true})
+			path, err := cutpath.Plan(
+				cutpath.Sheet{Length: r.Used[k], Width: p.Sheets[k].Width},
+				pieces,
+				cutpath.Usual(),
+				cutpath.Options{Across: true},
+			)
 			if err != nil {
 				return math.Inf(1)
 			}
@@ -71,7 +81,11 @@ func knifeOver(p nest.Problem) func(nest.Layout) float64 {
 var nestCalc = define("nest", "plies placed on rolls and off-cuts, fibre direction held", NestIn{
 	Problem: nest.Problem{
 		Pieces: []nest.Piece{
-			{ID: "1", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.5, Y: 0}, {X: 0.5, Y: 0.28}, {X: 0, Y: 0.28}}, HalfTurn: true},
+			{
+				ID:       "1",
+				Outline:  geom.Ring{{X: 0, Y: 0}, {X: 0.5, Y: 0}, {X: 0.5, Y: 0.28}, {X: 0, Y: 0.28}},
+				HalfTurn: true,
+			},
 			{ID: "2", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.4, Y: 0}, {X: 0.15, Y: 0.28}}, HalfTurn: true, Kit: "B-1"},
 			{ID: "3", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.4, Y: 0}, {X: 0.15, Y: 0.28}}, HalfTurn: true, Kit: "B-1"},
 			{

@@ -37,7 +37,11 @@ func TestAnOutTimeIsSecondsOnThePageAndADurationInTheCore(t *testing.T) {
 	assert.Equal(t, f.Tack, back.Tack)
 	assert.True(t, back.HasTack && back.Ages && back.Out)
 	assert.True(t, back.Ends().Equal(f.Ends()), "what is refused by the page is what the core refuses")
-	assert.False(t, FromOutTime(material.NewOutTimeStatus(material.Clock{}, material.Limits{}, 0, now)).Ages, "core does not age")
+	assert.False(
+		t,
+		FromOutTime(material.NewOutTimeStatus(material.Clock{}, material.Limits{}, 0, now)).Ages,
+		"core does not age",
+	)
 	bare := FromOutTime(material.NewOutTimeStatus(material.Clock{}, material.Limits{OutLife: time.Hour}, 0, now))
 	assert.Nil(t, bare.TackLeft, "a life that was not entered is not made up")
 	assert.Nil(t, bare.ShelfEnd)

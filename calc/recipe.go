@@ -45,7 +45,9 @@ func (s FindState) core() forecast.Search {
 
 func fromSearch(s forecast.Search) FindState {
 	out := FindState{
-		Recipe: master.RecipeOf(s.Recipe), Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
+		Recipe: master.RecipeOf(
+			s.Recipe,
+		), Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
 		Settled: s.Settled, Lasts: s.Lasts, Lacks: s.Lacks, Shorter: s.Shorter,
 	}
 	if s.Round > 0 {

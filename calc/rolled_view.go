@@ -171,7 +171,11 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 			ring := RolledRing{Outline: r.Outline.Fine(), Sheet: r.Sheet, Turn: r.Turn}
 			if r.Seamed {
 				sin, cos := math.Sincos(r.Normal)
-				ring.Seam = &RolledSeam{[2]float64{unit.Fine(r.Seam.X), unit.Fine(r.Seam.Y)}, [2]float64{cos, sin}, r.Half}
+				ring.Seam = &RolledSeam{
+					[2]float64{unit.Fine(r.Seam.X), unit.Fine(r.Seam.Y)},
+					[2]float64{cos, sin},
+					r.Half,
+				}
 			}
 			out.Section[e] = append(out.Section[e], ring)
 		}

@@ -35,9 +35,14 @@ func wet() recipes.ResinIn {
 		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 2.2e5, E: 55e3, N: 1.5}, {A: 6e5, E: 55e3, M: 1, N: 1.5}}},
 		Viscosity:  &cure.Viscosity{Mu: 2e-9, U: 4.8e4, Gel: 0.6, A: 1.5, B: 0.5},
 		ResinFacts: facts(-30, 98, 0.5, 450e3, 100),
-		Recipe: master.Recipe{Name: "Tarn wet, overnight", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
-			{Target: unit.Kelvin(22), Rate: 1.0 / 60, Hold: 14 * 3600},
-		}},
+		Recipe: master.Recipe{
+			Name:      "Tarn wet, overnight",
+			Start:     unit.Kelvin(21),
+			Tolerance: 5,
+			Segments: []master.Segment{
+				{Target: unit.Kelvin(22), Rate: 1.0 / 60, Hold: 14 * 3600},
+			},
+		},
 	}
 }
 
@@ -81,7 +86,13 @@ func takeRecipe(p *parts.Process, of planned) {
 }
 
 func layer(name string, thick, density, specific, conductivity float64) calc.CureLayer {
-	return calc.CureLayer{Name: name, Thickness: thick, Density: density, Specific: specific, Conductivity: conductivity}
+	return calc.CureLayer{
+		Name:         name,
+		Thickness:    thick,
+		Density:      density,
+		Specific:     specific,
+		Conductivity: conductivity,
+	}
 }
 
 var (
@@ -116,15 +127,26 @@ func cures() []planned { return append(hotCures(), coolCures()...) }
 func hotCures() []planned {
 	return []planned{
 		{"Ring, two dwells", "Kiln 180", "Autoclave 1", recipes.RecipePlan{
-			Recipe: start("",
+			Recipe: start(
+				"",
 				master.Segment{Target: c(105), Rate: 1.5 / 60, Hold: 900, WaitPart: c(100), Vacuum: 80e3},
-				master.Segment{Target: c(118), Rate: 0.5 / 60, Hold: 7200, WaitPart: c(114), Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
+				master.Segment{
+					Target:   c(118),
+					Rate:     0.5 / 60,
+					Hold:     7200,
+					WaitPart: c(114),
+					Pressure: 620e3,
+					Vacuum:   80e3,
+					Vent:     100e3,
+				},
 				master.Segment{Target: c(177), Rate: 0.8 / 60, Hold: 7200, WaitPart: c(173), Pressure: 620e3},
 				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(60), Pressure: 620e3},
 			),
 			Sections: []calc.CureSection{section("72 plies", steel12, plies("72 plies", 72), breather)},
 			Limits: forecast.CureLimits{
-				MaxPart: c(190), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: c(175), Thin: 100, Humidity: 0.5, OpenBelow: c(60),
+				MaxPart: c(
+					190,
+				), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: c(175), Thin: 100, Humidity: 0.5, OpenBelow: c(60),
 			},
 			Reasons: []string{
 				"Under vacuum alone until all seventy-two plies are thin enough to flow: the air between them leaves before pressure " +
@@ -146,7 +168,13 @@ func hotCures() []planned {
 				section("flange", aluminium8, plies("8 plies", 8), breather),
 				section("root", aluminium8, plies("20 plies", 20), breather),
 			},
-			Limits: forecast.CureLimits{MaxPart: c(130), MaxOvershoot: 8, MaxSpread: 10, MinCure: 0.9, OpenBelow: c(60)},
+			Limits: forecast.CureLimits{
+				MaxPart:      c(130),
+				MaxOvershoot: 8,
+				MaxSpread:    10,
+				MinCure:      0.9,
+				OpenBelow:    c(60),
+			},
 			Reasons: []string{
 				"The resin thins while it hardly cures: air and what evaporates leave through the bag before it gels.",
 				"The cure itself. It is counted from when the coldest place is warm, which is that on the thickest plies.",
@@ -154,15 +182,37 @@ func hotCures() []planned {
 			},
 		}},
 		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", recipes.RecipePlan{
-			Recipe: start("lagging",
-				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Pressure: 100e3, Vacuum: 60e3, Vent: 80e3},
+			Recipe: start(
+				"lagging",
+				master.Segment{
+					Target:   c(120),
+					Rate:     1.5 / 60,
+					Hold:     5400,
+					WaitPart: c(117),
+					Pressure: 100e3,
+					Vacuum:   60e3,
+					Vent:     80e3,
+				},
 				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Pressure: 100e3},
 			),
 			Sections: []calc.CureSection{
-				section("sandwich", aluminium8, plies("3 plies", 3), layer("honeycomb core", 0.02, 48, 1300, 0.07), plies("3 plies above", 3), breather),
+				section(
+					"sandwich",
+					aluminium8,
+					plies("3 plies", 3),
+					layer("honeycomb core", 0.02, 48, 1300, 0.07),
+					plies("3 plies above", 3),
+					breather,
+				),
 				section("edge", aluminium8, plies("10 plies", 10), breather),
 			},
-			Limits: forecast.CureLimits{MaxPart: c(130), MaxOvershoot: 10, MinCure: 0.9, MaxPressure: 240e3, OpenBelow: c(60)},
+			Limits: forecast.CureLimits{
+				MaxPart:      c(130),
+				MaxOvershoot: 10,
+				MinCure:      0.9,
+				MaxPressure:  240e3,
+				OpenBelow:    c(60),
+			},
 			Reasons: []string{
 				"Low pressure from the start, no more than the core bears. The sensor that lags rules the air: the edge is solid and slow.",
 				"Cooled under pressure, as slowly as skins and core come down together.",
@@ -175,13 +225,22 @@ func hotCures() []planned {
 func coolCures() []planned {
 	return []planned{
 		{"Yoke arm, press", "Ember 120", "Press 1", recipes.RecipePlan{
-			Recipe: start("",
-				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitViscosityMinimum: true, Pressure: 200e3, RampWithPart: true},
+			Recipe: start(
+				"",
+				master.Segment{
+					Target:               c(122),
+					Rate:                 10.0 / 60,
+					WaitViscosityMinimum: true,
+					Pressure:             200e3,
+					RampWithPart:         true,
+				},
 				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
 				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
 			),
-			Sections: []calc.CureSection{pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25))},
-			Limits:   forecast.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
+			Sections: []calc.CureSection{
+				pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25)),
+			},
+			Limits: forecast.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
 			Reasons: []string{
 				"The bladder is filled as the tool warms: the plies follow the wall, and fold nowhere. It goes on when the resin is thinnest.",
 				"Full pressure while the resin flows, then minutes at the temperature that it cures quickly at.",
@@ -193,8 +252,10 @@ func coolCures() []planned {
 				master.Segment{Target: c(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: c(77), Vacuum: 80e3},
 				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
 			),
-			Sections: []calc.CureSection{section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather)},
-			Limits:   forecast.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
+			Sections: []calc.CureSection{
+				section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather),
+			},
+			Limits: forecast.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
 			Reasons: []string{
 				"As warm as the master and the tool bear. It takes hours, and the resin has gelled long before they are over.",
 				"Stiff enough to leave the tool, not yet for the sun: the rest of the cure is done standing free.",

@@ -132,7 +132,12 @@ func (s *script) part() parts.RevisionView {
 		{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"},
 	}
 	v = try(s, func() (parts.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Process: &process})
+		return s.shop.ChangeDraft(
+			s.ctx,
+			s.who[orde],
+			v.Part.Code,
+			parts.DraftChange{Version: v.Version, Process: &process},
+		)
 	})
 	return s.release(v)
 }

@@ -21,11 +21,16 @@ func kiln() recipes.ResinIn {
 		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
 		Viscosity:  &cure.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
 		ResinFacts: facts(0, 208, 0.75, 450e3, 200),
-		Recipe: master.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
-			{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
-			{Target: unit.Kelvin(177), Rate: 1.0 / 60, Hold: 7200, WaitPart: unit.Kelvin(174)},
-			{Target: unit.Kelvin(60), Rate: 2.0 / 60},
-		}}}
+		Recipe: master.Recipe{
+			Name:      "Kiln 180, autoclave",
+			Start:     unit.Kelvin(21),
+			Tolerance: 5,
+			Segments: []master.Segment{
+				{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
+				{Target: unit.Kelvin(177), Rate: 1.0 / 60, Hold: 7200, WaitPart: unit.Kelvin(174)},
+				{Target: unit.Kelvin(60), Rate: 2.0 / 60},
+			},
+		}}
 }
 
 func more(ember, kiln int64) []stock.MaterialIn {
@@ -221,9 +226,16 @@ func shapedTools() []parts.ToolIn {
 			},
 		},
 		{
-			Name:  "bonding jig J-3",
-			Kind:  "press tool",
-			Sheet: parts.ToolSheet{Length: 1.0, Width: 0.2, Height: 0.1, Material: "steel", Expansion: 12e-6, ThermalMass: 30e3},
+			Name: "bonding jig J-3",
+			Kind: "press tool",
+			Sheet: parts.ToolSheet{
+				Length:      1.0,
+				Width:       0.2,
+				Height:      0.1,
+				Material:    "steel",
+				Expansion:   12e-6,
+				ThermalMass: 30e3,
+			},
 		},
 	}
 }
@@ -350,7 +362,13 @@ func (s others) vane() {
 		Section: "rectangle", Width: 0.046, Height: 0.012, Radius: 0.004, LastWidth: 0.024, LastHeight: 0.01, LastRadius: 0.003,
 		Length: 0.81, Trim: 0.02, StepLength: 0.02, Tape: tape, Pull: steel,
 	}).lay("[0_2/±30]s", ud, master.Item{Join: "butt"})
-	s.enter("SP-23", "Spider vane, tapered", vane.made("rolled tube"), s.process("vane mandrel M-9", "Ember 120"), false)
+	s.enter(
+		"SP-23",
+		"Spider vane, tapered",
+		vane.made("rolled tube"),
+		s.process("vane mandrel M-9", "Ember 120"),
+		false,
+	)
 }
 
 // ring is the thick segment of the mirror cell.
@@ -392,7 +410,8 @@ func (s others) petal() {
 		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
 		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
-		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
+		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).
+		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
 		put(master.Item{
 			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, FaceUp: true, Second: true,
 			Laid: &master.Laid{X: number(0), Y: number(0.37), Cuts: []master.FabricCut{
@@ -470,7 +489,8 @@ func (s others) bondedStrut() {
 			Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts.",
 		}, paste).
 		// The over-wraps go over the cured tube.
-		stage("Over-wraps", "over-wrap").rolled(master.Rolled{Section: "round", Width: 0.0417, Length: 0.8, StepDeg: 90}).
+		stage("Over-wraps", "over-wrap").
+		rolled(master.Rolled{Section: "round", Width: 0.0417, Length: 0.8, StepDeg: 90}).
 		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{To: 0.12}}).
 		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{From: 0.68}})
 	p := s.process("bonding jig J-3", "Ember 120")
@@ -483,7 +503,13 @@ func (s others) bondedStrut() {
 func (s *script) enter(number, name string, doc master.Document, process parts.Process, release bool) {
 	s.wait(25 * time.Minute)
 	v := try(s, func() (parts.RevisionView, error) {
-		file := parts.MasterFile{Format: "juxta master file 1", Number: number, Name: name, Document: doc, Process: &process}
+		file := parts.MasterFile{
+			Format:   "juxta master file 1",
+			Number:   number,
+			Name:     name,
+			Document: doc,
+			Process:  &process,
+		}
 		all, err := s.shop.Materials(s.ctx)
 		for _, m := range all {
 			file.Materials = append(file.Materials, parts.FileMaterial{ID: m.ID, Name: m.Name, Kind: m.Kind})

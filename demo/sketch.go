@@ -30,7 +30,10 @@ func (s *script) sketch(ids map[string]int64, outlines ...master.Outline) *sketc
 
 func (k *sketch) stage(name, kind string) *sketch {
 	k.n++
-	k.Stages = append(k.Stages, master.Stage{Key: fmt.Sprintf("s%d", k.n), Name: name, Kind: kind, Items: []master.Item{}})
+	k.Stages = append(
+		k.Stages,
+		master.Stage{Key: fmt.Sprintf("s%d", k.n), Name: name, Kind: kind, Items: []master.Item{}},
+	)
 	return k
 }
 
@@ -66,8 +69,21 @@ func (k *sketch) made(way string) master.Document {
 			o.Adherends = []string{"end fitting, aluminium, bought"}
 			o.Qualification = "bonding"
 			o.Fields = []master.Field{
-				{Key: "paste", Name: "adhesive", Kind: "product", Pot: 45 * 60, Caution: "Mix small amounts: it heats itself."},
-				{Key: "ratio", Name: "mixed, A to B by mass", Kind: "value", Unit: "g/g", Least: number(1.96), Most: number(2.04)},
+				{
+					Key:     "paste",
+					Name:    "adhesive",
+					Kind:    "product",
+					Pot:     45 * 60,
+					Caution: "Mix small amounts: it heats itself.",
+				},
+				{
+					Key:   "ratio",
+					Name:  "mixed, A to B by mass",
+					Kind:  "value",
+					Unit:  "g/g",
+					Least: number(1.96),
+					Most:  number(2.04),
+				},
 				{Key: "line", Name: "bond line", Kind: "value", Unit: "mm", Least: number(0.15), Most: number(0.6)},
 			}
 		case route.Inspecting:

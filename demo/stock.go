@@ -43,7 +43,12 @@ func (s *script) qualifications(end time.Time) {
 		{brandl, "laminating", "course L2, paper 131", 19 * day}, {brandl, "bonding", "course B1, paper 92", -4 * day},
 		{quist, "inspection", "course Q3, paper 77", 520 * day},
 	} {
-		in := people.NewQualification{Kind: q.kind, ValidFrom: s.now, ValidUntil: end.Add(q.until), Evidence: q.evidence}
+		in := people.NewQualification{
+			Kind:       q.kind,
+			ValidFrom:  s.now,
+			ValidUntil: end.Add(q.until),
+			Evidence:   q.evidence,
+		}
 		try(s, func() (people.QualificationView, error) {
 			return s.shop.Qualify(s.ctx, s.who[wren], s.who[q.who].Person.ID, in)
 		})
@@ -280,7 +285,12 @@ func codes(rolls []stock.RollView) []string {
 func (s *script) open(r stock.RollView) {
 	room, humidity, cold := unit.Kelvin(21.4), 0.44, unit.Kelvin(17.5)
 	try(s, func() (stock.RollView, error) {
-		return s.shop.Open(s.ctx, s.who[brandl], r.Code, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
+		return s.shop.Open(
+			s.ctx,
+			s.who[brandl],
+			r.Code,
+			stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold},
+		)
 	})
 }
 
@@ -300,8 +310,15 @@ func (s *script) delivery(
 		return s.shop.ReceiveBatch(
 			s.ctx,
 			s.who[brandl],
-			stock.NewBatch{MaterialID: material, Lot: lot, ArrivalTemp: &cold, ShelfEnd: until, FreezerID: freezer, Place: place,
-				Rolls: []stock.NewRoll{{Length: length, Flaws: flaws}}},
+			stock.NewBatch{
+				MaterialID:  material,
+				Lot:         lot,
+				ArrivalTemp: &cold,
+				ShelfEnd:    until,
+				FreezerID:   freezer,
+				Place:       place,
+				Rolls:       []stock.NewRoll{{Length: length, Flaws: flaws}},
+			},
 		)
 	})
 	if s.err != nil {
@@ -391,7 +408,12 @@ func (s *script) lateStock(end time.Time, goods map[string]int64, rolls []stock.
 	if s.err == nil {
 		s.wait(2 * time.Hour)
 		try(s, func() (stock.BatchView, error) {
-			return s.shop.RecordTest(s.ctx, s.who[brandl], waits.Code, stock.TestValue{Test: waits.Tests[0].ID, Value: 36.4})
+			return s.shop.RecordTest(
+				s.ctx,
+				s.who[brandl],
+				waits.Code,
+				stock.TestValue{Test: waits.Tests[0].ID, Value: 36.4},
+			)
 		})
 	}
 	// The end of the worn roll was damaged; a piece beside the last cut was kept.
@@ -411,7 +433,13 @@ func (s *script) lateStock(end time.Time, goods map[string]int64, rolls []stock.
 			s.who[brandl],
 			rolls[2].Code,
 			stock.NewOffCut{
-				Outline:   geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.2}, {X: 0.1, Y: 0.35}, {X: 0, Y: 0.35}},
+				Outline: geom.Ring{
+					{X: 0, Y: 0},
+					{X: 0.3, Y: 0},
+					{X: 0.3, Y: 0.2},
+					{X: 0.1, Y: 0.35},
+					{X: 0, Y: 0.35},
+				},
 				FreezerID: freezerTwo,
 				Place:     "kit box",
 			},

@@ -117,7 +117,12 @@ func (s *script) released(number string, change func(d *master.Document)) parts.
 	doc := v.Document
 	change(&doc)
 	v = try(s, func() (parts.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
+		return s.shop.ChangeDraft(
+			s.ctx,
+			s.who[orde],
+			v.Part.Code,
+			parts.DraftChange{Version: v.Version, Document: &doc},
+		)
 	})
 	return s.release(v)
 }
@@ -404,7 +409,10 @@ func (s *script) strut(end time.Time, rolls []stock.RollView) {
 	// The draft with its fault stays what it is: the strut that is built is another part.
 	doc := draft.Document
 	doc.Stages = slices.Clone(doc.Stages)
-	doc.Stages[1].Items = slices.DeleteFunc(slices.Clone(doc.Stages[1].Items), func(i master.Item) bool { return i.Metal })
+	doc.Stages[1].Items = slices.DeleteFunc(
+		slices.Clone(doc.Stages[1].Items),
+		func(i master.Item) bool { return i.Metal },
+	)
 	doc.Route = slices.Clone(doc.Route)
 	for k, o := range doc.Route {
 		if o.Kind == string(route.Bonding) {

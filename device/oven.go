@@ -85,7 +85,9 @@ func readingOf(regs []uint16) (Reading, error) {
 	}
 	return Reading{
 		Clock: float64(uint32(regs[RegClockHi])<<16 | uint32(regs[RegClockLo])),
-		Air:   kelvin(regs[RegAir]), Tool: kelvin(regs[RegTool]), Lead: kelvin(regs[RegLead]), Lag: kelvin(regs[RegLag]),
+		Air: kelvin(
+			regs[RegAir],
+		), Tool: kelvin(regs[RegTool]), Lead: kelvin(regs[RegLead]), Lag: kelvin(regs[RegLag]),
 		Vacuum: vacuum(regs[RegVacuum]), Running: regs[RegState] == StateRunning,
 	}, nil
 }

@@ -141,14 +141,30 @@ func (t *Table) Status() (s TableStatus, err error) {
 	}
 	var x, y, clock int64
 	head, rest, _ := strings.Cut(says, " | ")
-	n, err := fmt.Sscanf(head, "STATE %s %s %d %d %d %d %d %d", &s.State, &s.Job, &s.Line, &x, &y, &s.Advanced, &clock, &s.Freed)
+	n, err := fmt.Sscanf(
+		head,
+		"STATE %s %s %d %d %d %d %d %d",
+		&s.State,
+		&s.Job,
+		&s.Line,
+		&x,
+		&y,
+		&s.Advanced,
+		&clock,
+		&s.Freed,
+	)
 	if err != nil || n != 8 {
 		return s, fmt.Errorf("the cutting table says %q", says)
 	}
 	if s.Job == "-" {
 		s.Job = ""
 	}
-	s.At, s.Clock, s.Message = geom.Point{X: float64(x) * 1e-6, Y: float64(y) * 1e-6}, time.Duration(clock)*time.Millisecond, rest
+	s.At, s.Clock, s.Message = geom.Point{
+		X: float64(x) * 1e-6,
+		Y: float64(y) * 1e-6,
+	}, time.Duration(
+		clock,
+	)*time.Millisecond, rest
 	return s, nil
 }
 

@@ -161,7 +161,10 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	)
 	p.fill("Vacuum at end", "9O")
 	p.see("“9O” is not a number")
-	p.until("both stay as they were typed", typed("Vacuum at start")+` === "950" && `+typed("Vacuum at end")+` === "9O"`)
+	p.until(
+		"both stay as they were typed",
+		typed("Vacuum at start")+` === "950" && `+typed("Vacuum at end")+` === "9O"`,
+	)
 	p.fill("Vacuum at end", "1,234")
 	p.see("“1,234” may mean 1234 or 1.234: write one of these")
 	require.Empty(t, checks(), "nothing is stored while an entry is wrong")

@@ -36,13 +36,24 @@ func (h *house) deep(t *testing.T) parts.RevisionView {
 	at := 0.08
 	v, err := h.shop.ImportMaster(ctx, h.as(t, "Marek Orde"), parts.MasterFile{
 		Format: "juxta master file 1", Number: "D-1", Name: "Bowl", Document: master.Document{
-			Format:   master.Format,
-			Outlines: []master.Outline{{Name: "square", Kind: "rectangle", Dims: map[string]float64{"length": 0.38, "width": 0.38}}},
+			Format: master.Format,
+			Outlines: []master.Outline{
+				{Name: "square", Kind: "rectangle", Dims: map[string]float64{"length": 0.38, "width": 0.38}},
+			},
 			Stages: []master.Stage{{
 				Key: "s", Name: "Shell", Kind: "skin",
 				Surface: &master.Surface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.29, "angle": 85}},
 				Items: []master.Item{
-					{Key: "a", Kind: master.Ply, MaterialID: twill, Outline: "square", X: -0.19, Y: -0.19, FaceUp: true, Laid: &master.Laid{X: &at, Y: &at}},
+					{
+						Key:        "a",
+						Kind:       master.Ply,
+						MaterialID: twill,
+						Outline:    "square",
+						X:          -0.19,
+						Y:          -0.19,
+						FaceUp:     true,
+						Laid:       &master.Laid{X: &at, Y: &at},
+					},
 				},
 			}},
 		},

@@ -114,7 +114,10 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	p.fill("Reason for the waiver", "for the first trial")
 	p.fill("PIN, to waive it", pin)
 	p.click("Waive the finding")
-	p.until("the waiver", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.waivers.length === 1)`)
+	p.until(
+		"the waiver",
+		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.waivers.length === 1)`,
+	)
 	shown(4)
 	p.notSee("let stand: for the first trial")
 	p.click(fmt.Sprintf("%d more: unpaired", rule-4))

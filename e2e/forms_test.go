@@ -119,7 +119,15 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 		}
 	}
 	forms := []form{
-		{"a cut by hand", "Ines Falk", roll(out), press("Cut by hand", says("What for", "a coupon")), nil, "Taken off", 1},
+		{
+			"a cut by hand",
+			"Ines Falk",
+			roll(out),
+			press("Cut by hand", says("What for", "a coupon")),
+			nil,
+			"Taken off",
+			1,
+		},
 		{"an off-cut", "Ines Falk", roll(out), press("Keep an off-cut"), nil, "Keep it", 3},
 		{"a flaw", "Ines Falk", roll(out), press("Mark a flaw or splice"), nil, "Write the map", 2},
 		{"a bag opened", "Ines Falk", roll(sealed), press("Open the bag"), nil, "Bag opened", 2},
@@ -140,10 +148,26 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 			"test report", "T-7")), says("Your PIN", pin), "Sign the re-test", 0},
 		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Reason for the change", "as an example"), nil,
 			"Keep the rules", 0},
-		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
+		{
+			"a freezer",
+			"Ada Wren",
+			"/freezer/climate",
+			press("A new freezer", says("Name", "F9")),
+			nil,
+			"Keep the freezer",
+			1,
+		},
 		{"a tool", "Marek Orde", "/parts/tools", press("Enter a tool", says("Name", "T-99")), nil, "Keep the tool", 2},
 		{"a material", "Marek Orde", "/freezer/materials", press("Edit"), nil, "Keep ", 5},
-		{"a resin", "Marek Orde", "/freezer/materials", press("A new resin", says("Name", "R9")), nil, "Keep the resin", 3},
+		{
+			"a resin",
+			"Marek Orde",
+			"/freezer/materials",
+			press("A new resin", says("Name", "R9")),
+			nil,
+			"Keep the resin",
+			3,
+		},
 		{"a process", "Marek Orde", "/parts/" + draft + "?view=process", nil, nil, "Keep the process", 12},
 	}
 	recipe := fmt.Sprint("/cure/recipes/", h.recipe(t, "Ring").ID)
@@ -320,7 +344,16 @@ func TestAMasterTypedInInchesIsTheSameRecord(t *testing.T) {
 		require.NoError(t, err)
 		h.reads(t, "Marek Orde", system)
 		type typed struct{ x, y, overlap, stagger, length, corners, rise, line string }
-		in, of := typed{"63.5", "-6.35", "12.7", "38.1", "254", "0; 0\n127; 0\n0; 63.5", "-55", "-25.4; 0; 254; 127"}, "mm"
+		in, of := typed{
+			"63.5",
+			"-6.35",
+			"12.7",
+			"38.1",
+			"254",
+			"0; 0\n127; 0\n0; 63.5",
+			"-55",
+			"-25.4; 0; 254; 127",
+		}, "mm"
 		if k == 1 {
 			in, of = typed{"2.5", "-0.25", "0.5", "1.5", "10", "0; 0\n5; 0\n0; 2.5", "-99", "-1; 0; 10; 5"}, "in"
 		}

@@ -49,7 +49,11 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.scan(one.Code)
 	p.scan(two.Code)
 	p.see("In your hands 2 rolls")
-	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[aria-label="` + two.Code + ` in my hands"]').focus()`))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`document.querySelector('[aria-label="` + two.Code + ` in my hands"]').focus()`,
+		),
+	)
 	p.press("t")
 	p.see("3 out, 6 frozen")
 	p.see("To take out for the cut")

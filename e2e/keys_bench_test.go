@@ -116,7 +116,10 @@ func BenchmarkKeyToFindings(b *testing.B) {
 			for n := 0; b.Loop(); n++ {
 				p.cell(one.Key, "angleDeg")
 				p.press(fmt.Sprint(11 + n%60)) // nothing balances it
-				p.until("the frame", `new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))`)
+				p.until(
+					"the frame",
+					`new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))`,
+				)
 				p.press("\r")
 				p.until(fmt.Sprintf("findings %d", n), fmt.Sprintf(`window.painted.length > %d`, n))
 				p.until("rest", atRest)

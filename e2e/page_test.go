@@ -30,7 +30,8 @@ type page struct {
 // patience is how long a test waits for what must come: long enough for a slow machine.
 const patience = 90 * time.Second
 
-// browser is the one that all tests drive, begun by the first: a start of its own would take each of them longer than most
+// browser is the one that all tests drive, begun by the first: a start of its own would take each of them longer than
+// most
 // of what they look at.
 var browser = sync.OnceValues(func() (context.Context, error) {
 	// The same engine without a window's frame takes a quarter less of the processor than the whole browser.
@@ -60,7 +61,11 @@ func openPageAt(t testing.TB, base string, now func() time.Time) *page {
 	// it must not be one with a deadline of a single step.
 	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
 	// To its page each window is the one that is looked at.
-	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	_, err = chromedp.Call(
+		ctx,
+		emulation.SetFocusEmulationEnabled,
+		emulation.SetFocusEmulationEnabledParams{Enabled: true},
+	)
 	require.NoError(t, err)
 	p := &page{t, ctx, base}
 	p.onEveryLoad(patient)
@@ -272,7 +277,8 @@ func (p *page) set(label, value string) {
 	// What a choice offers may come after the field.
 	p.until(value+" in the field "+label, fmt.Sprintf(
 		`(() => { const f = %s; return f && (!(f instanceof HTMLSelectElement) || [...f.options].some((o) => o.text === %q)); })()`,
-		field, value,
+		field,
+		value,
 	))
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
@@ -323,10 +329,15 @@ func (p *page) axe(name string, rules ...string) {
 	require.NoError(p.t, err)
 	found, err := chromedp.Run(
 		p.ctx,
-		chromedp.Evaluate[[]string](`axe.run(document, { runOnly: `+string(only)+` ?? undefined, resultTypes: ["violations"], selectors: false, iframes: false }).then((r) =>
+		chromedp.Evaluate[[]string](
+			`axe.run(document, { runOnly: `+string(
+				only,
+			)+` ?? undefined, resultTypes: ["violations"], selectors: false, iframes: false }).then((r) =>
 		r.violations.filter((v) => ["serious",
 		"critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes
-				.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise),
+				.map((n) => n.html).slice(0, 3).join(" ")))`,
+			chromedp.EvalAwaitPromise,
+		),
 	)
 	require.NoError(p.t, err)
 	require.Empty(p.t, found, "axe on %s", name)

@@ -198,7 +198,10 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	wheel("document.activeElement?.blur()")
 	assert.Equal(t, now, places(middle(end)), "without the focus the wheel is the page's")
 	wheel("svg.focus({ preventScroll: true })")
-	p.until("larger", `document.querySelector("svg circle[r='8']").getBoundingClientRect().x < `+fmt.Sprint(other[0]-100))
+	p.until(
+		"larger",
+		`document.querySelector("svg circle[r='8']").getBoundingClientRect().x < `+fmt.Sprint(other[0]-100),
+	)
 	zoomed := places(middle(end))
 	assert.InDelta(t, now[0], zoomed[0], 2)
 	assert.InDelta(t, now[1], zoomed[1], 2)
@@ -352,7 +355,11 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "lug.svg")
 	require.NoError(
 		t,
-		os.WriteFile(path, []byte(`<svg width="40mm" viewBox="0 0 40 20"><path id="lug" d="M0 0h40v20h-40z"/></svg>`), 0o600),
+		os.WriteFile(
+			path,
+			[]byte(`<svg width="40mm" viewBox="0 0 40 20"><path id="lug" d="M0 0h40v20h-40z"/></svg>`),
+			0o600,
+		),
 	)
 	p.upload(0, path)
 	p.see("lug")

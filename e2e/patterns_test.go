@@ -40,7 +40,10 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.see("a mandrel of 39.98 mm across: meets it")
 	p.see("2 wraps fewer of Sable UD 150")
 	p.see("Kept")
-	kept("a wider flat", func(s master.Stage) bool { return s.Rolled.Width == 0.0405 && s.Items[0].Flat.Area() > before })
+	kept(
+		"a wider flat",
+		func(s master.Stage) bool { return s.Rolled.Width == 0.0405 && s.Items[0].Flat.Area() > before },
+	)
 	// Letters, nothing, and what cannot be: told at the place, stored nowhere.
 	p.fill("Diameter, mm", "forty")
 	p.see("is not a number")

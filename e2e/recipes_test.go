@@ -58,7 +58,11 @@ func TestACureIsPlanned(t *testing.T) {
 	p.fill("Segment 1: at, K/min", "1,5")
 	p.see("as changed")
 	// A handle is moved by keys: five kelvin hotter.
-	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[role=slider][aria-label^='Segment 3: temperature']").focus()`))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`document.querySelector("[role=slider][aria-label^='Segment 3: temperature']").focus()`,
+		),
+	)
 	for range 5 {
 		p.press(kb.ArrowUp)
 	}
@@ -142,7 +146,8 @@ func TestACureIsStepped(t *testing.T) {
 	p.notSee("2 h 06: hottest")
 }
 
-// A revision takes a recipe as it was released, is simulated by it, and is no longer called so once it is changed by hand.
+// A revision takes a recipe as it was released, is simulated by it, and is no longer called so once it is changed by
+// hand.
 func TestARevisionIsCuredByAReleasedRecipe(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
@@ -157,11 +162,19 @@ func TestARevisionIsCuredByAReleasedRecipe(t *testing.T) {
 	p.axe("a process with a released recipe")
 	p.click("Keep the process")
 	p.see("The process is kept.")
-	p.keeps("the recipe that it is", v.Part.Code, `v.process.from.name === "Panel, vacuum oven" && v.process.equipment === "Oven 1"`)
+	p.keeps(
+		"the recipe that it is",
+		v.Part.Code,
+		`v.process.from.name === "Panel, vacuum oven" && v.process.equipment === "Oven 1"`,
+	)
 	p.fill("2: hold, min", "95")
 	p.see("no released one")
 	p.click("Keep the process")
-	p.keeps("what was changed", v.Part.Code, `v.process.from === undefined && v.process.recipe.segments[1].hold === 5700`)
+	p.keeps(
+		"what was changed",
+		v.Part.Code,
+		`v.process.from === undefined && v.process.recipe.segments[1].hold === 5700`,
+	)
 }
 
 // What cures are done in is entered with the source of its figures, and a change of it is a version.
@@ -217,7 +230,10 @@ func TestARecipeIsReadFromFiles(t *testing.T) {
 	p.upload(1, file("curve.csv", "time;temperature °C\n0;20\n60;80\n"))
 	p.see("no column is a time with its unit")
 	p.upload(0, file("recipe.json", `{"recipe":{"segments":[{"to":3}]},"sections":[{"layers":"none"}]}`))
-	p.until("a refusal of what is no recipe", `document.querySelector("[aria-label='Files'] [role=alert], [aria-label='Files'] p, [aria-label='Files'] li") !== null`)
+	p.until(
+		"a refusal of what is no recipe",
+		`document.querySelector("[aria-label='Files'] [role=alert], [aria-label='Files'] p, [aria-label='Files'] li") !== null`,
+	)
 	p.until("the segments of before", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 2`)
 	p.upload(0, file("recipe.json", "no"))
 	p.see("This file is not JSON.")
@@ -264,7 +280,19 @@ func (h *house) runAsSimulated(t *testing.T, r recipes.RecipeView, faster float6
 	require.NoError(t, h.shop.DB.Gorm.Create(&run).Error)
 	var samples []curing.Sample
 	for _, x := range f.Log() {
-		samples = append(samples, curing.Sample{RunID: run.ID, T: x.T, SetPoint: x.SetPoint, Air: &x.Air, Tool: &x.Tool, Lead: &x.Lead, Lag: &x.Lag, Pressure: &x.Pressure})
+		samples = append(
+			samples,
+			curing.Sample{
+				RunID:    run.ID,
+				T:        x.T,
+				SetPoint: x.SetPoint,
+				Air:      &x.Air,
+				Tool:     &x.Tool,
+				Lead:     &x.Lead,
+				Lag:      &x.Lag,
+				Pressure: &x.Pressure,
+			},
+		)
 	}
 	require.NoError(t, h.shop.DB.Gorm.CreateInBatches(samples, 200).Error)
 	return run.Code
@@ -281,7 +309,10 @@ func TestWhatARunTellsIsKept(t *testing.T) {
 	p.signIn("Marek Orde", "twelve letters")
 	p.see("every limit entered is met")
 	p.see("Choose a run.")
-	of, err := evaluate[string](p, fmt.Sprintf(`[...document.querySelectorAll("option")].find((o) => o.value === %q).text`, run))
+	of, err := evaluate[string](
+		p,
+		fmt.Sprintf(`[...document.querySelectorAll("option")].find((o) => o.value === %q).text`, run),
+	)
 	require.NoError(t, err)
 	p.set("Run", of)
 	p.click("Compare with model")
@@ -326,8 +357,11 @@ func TestAHandleIsDragged(t *testing.T) {
 	p.visit(fmt.Sprint("/cure/recipes/", h.recipe(t, "Panel").ID))
 	p.signIn("Marek Orde", "twelve letters")
 	p.see("every limit entered is met")
-	at, err := evaluate[[]float64](p, `(() => { const h = document.querySelector("[role=slider][aria-label='Segment 2: temperature and ramp']");
-		h.scrollIntoView({block: "center"}); const b = h.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; })()`)
+	at, err := evaluate[[]float64](
+		p,
+		`(() => { const h = document.querySelector("[role=slider][aria-label='Segment 2: temperature and ramp']");
+		h.scrollIntoView({block: "center"}); const b = h.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; })()`,
+	)
 	require.NoError(t, err)
 	p.do(chromedp.MouseEvent(chromedp.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
 		chromedp.MouseEvent(chromedp.MouseMoved, at[0], at[1]-10, chromedp.ButtonLeft),

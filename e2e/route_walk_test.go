@@ -32,7 +32,12 @@ func (h *house) called(t *testing.T, code, says string) finish.WorkStep {
 // simulated oven.
 func (h *house) ran(t *testing.T, code, says string) {
 	t.Helper()
-	require.Eventually(t, func() bool { return h.called(t, code, says).State == "done" }, 4*patience, 50*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { return h.called(t, code, says).State == "done" },
+		4*patience,
+		50*time.Millisecond,
+	)
 }
 
 // The core of the shutter panel between two cures of its skins: at the bench, in its bag and

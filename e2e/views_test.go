@@ -205,7 +205,9 @@ func (p *page) upright(is bool) {
 	_, err := chromedp.Call(
 		p.ctx,
 		emulation.SetEmulatedMedia,
-		emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: colours}}},
+		emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: colours}},
+		},
 	)
 	require.NoError(p.t, err)
 }

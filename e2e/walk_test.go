@@ -163,7 +163,10 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.fill("Name (for a new part)", "Vent panel")
 	p.upload(
 		0,
-		write("bad.csv", bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1)),
+		write(
+			"bad.csv",
+			bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1),
+		),
 	)
 	p.upload(1, write("panel.dxf", drawing))
 	p.click("Import as a draft")

@@ -35,7 +35,10 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 	v, w, d := m.Revision, m.Worked, m.Drawing
 	b := pdf.Book{
 		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
-		Cover: said(slices.Concat(cover(v, w, d, m.Tools), way(v.Document), simulated(m.Cures, units)), units), Units: units,
+		Cover: said(
+			slices.Concat(cover(v, w, d, m.Tools), way(v.Document), simulated(m.Cures, units)),
+			units,
+		), Units: units,
 	}
 	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {
@@ -156,7 +159,12 @@ func itemFacts(page *pdf.BookItem, item master.Item, debulk *master.Debulks) {
 			page.Facts,
 			[2]string{
 				"Pieces meet",
-				fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0)),
+				fmt.Sprintf(
+					"%s, %s; seams %s apart",
+					item.Join,
+					unit.Size(item.JoinWidth, 0),
+					unit.Size(item.Stagger, 0),
+				),
 			},
 		)
 	}
@@ -295,7 +303,10 @@ func cover(v parts.RevisionView, w parts.AnalysisView, d parts.Drawing, tools []
 		},
 	}
 	for _, name := range slices.Sorted(maps.Keys(area)) {
-		materials.Rows = append(materials.Rows, []string{name, fmt.Sprint(count[name]), unit.Area(area[name], 3).String()})
+		materials.Rows = append(
+			materials.Rows,
+			[]string{name, fmt.Sprint(count[name]), unit.Area(area[name], 3).String()},
+		)
 	}
 	tool := pdf.Section{Heading: "Tool", Notes: []string{v.Process.Tool}}
 	for _, t := range tools {
@@ -303,7 +314,10 @@ func cover(v parts.RevisionView, w parts.AnalysisView, d parts.Drawing, tools []
 			tool.Notes = append(tool.Notes, fmt.Sprintf("%s, %s × %s, %s; %d release coats, %d cures since",
 				t.Kind, unit.Size(t.Sheet.Length, 0), unit.Size(t.Sheet.Width, 0), t.Sheet.Material, t.Coats, t.Cures))
 			for _, d := range t.Sheet.Datums {
-				tool.Notes = append(tool.Notes, fmt.Sprintf("Datum %s at x %s, y %s", d.Name, unit.Size(d.X, 1), unit.Size(d.Y, 1)))
+				tool.Notes = append(
+					tool.Notes,
+					fmt.Sprintf("Datum %s at x %s, y %s", d.Name, unit.Size(d.X, 1), unit.Size(d.Y, 1)),
+				)
 			}
 		}
 	}

@@ -46,7 +46,14 @@ func TestPaperIsInTheReadersUnits(t *testing.T) {
 }
 
 func TestLabelsSayWhatStandsOnThem(t *testing.T) {
-	roll := stock.RollView{Code: "R-1", Material: "Sable UD 150", Batch: "SU-1", Width: 0.3048, Length: 30.48, Unit: "m"}
+	roll := stock.RollView{
+		Code:     "R-1",
+		Material: "Sable UD 150",
+		Batch:    "SU-1",
+		Width:    0.3048,
+		Length:   30.48,
+		Unit:     "m",
+	}
 	assert.Equal(t, []string{"lot SU-1", "305 mm wide, 30.48 m as printed"}, RollLabel(roll, unit.System{}).Lines)
 	assert.Equal(t, []string{"lot SU-1", "12.00 in wide, 100.00 ft as printed"}, RollLabel(roll, inches).Lines)
 	badge := Badge(people.IssuedBadge{Badge: "W-1", Person: people.PersonView{Name: "Somebody", Role: "viewer"}})

@@ -88,7 +88,12 @@ func materialSection(t shop.BuildThread) pdf.Section {
 	if t.Kit.CountedAt != nil {
 		material.Notes = append(
 			material.Notes,
-			fmt.Sprintf("Kit of %d plies counted by %s, %s.", len(t.Kit.Plies), t.Kit.CountedBy, stamp(*t.Kit.CountedAt)),
+			fmt.Sprintf(
+				"Kit of %d plies counted by %s, %s.",
+				len(t.Kit.Plies),
+				t.Kit.CountedBy,
+				stamp(*t.Kit.CountedAt),
+			),
 		)
 	}
 	for _, i := range t.Kit.Items {
@@ -316,7 +321,10 @@ func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 	s.Notes = append(s.Notes, fmt.Sprintf("Started by %s, %s.", run.StartedBy, stamp(run.At)))
 	s.Charts = runCharts(run, units)
 	if f := run.Simulation; f != nil {
-		s.Notes = append(s.Notes, fmt.Sprintf("Simulated when it was started, in %s: %s.", f.Equipment, material.Hours(asTime(f.Duration))))
+		s.Notes = append(
+			s.Notes,
+			fmt.Sprintf("Simulated when it was started, in %s: %s.", f.Equipment, material.Hours(asTime(f.Duration))),
+		)
 	}
 	if run.Message != "" {
 		s.Notes = append(s.Notes, "Note: "+run.Message)
@@ -473,7 +481,12 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{
 				3, 1, 0.5, 1,
 			}},
-			{Name: "part, leading", X: hours, Y: lead, Dash: []float64{1, 0.5}}, {Name: "part, lagging", X: hours, Y: lag}}},
+			{
+				Name: "part, leading",
+				X:    hours,
+				Y:    lead,
+				Dash: []float64{1, 0.5},
+			}, {Name: "part, lagging", X: hours, Y: lag}}},
 		{
 			X:     "h from the start of the run",
 			Y:     vacuumUnit + " of vacuum; degree of cure in %",

@@ -17,7 +17,16 @@ func asTime(s float64) time.Duration { return time.Duration(s * float64(time.Sec
 func bandOf(plan []forecast.PlanPoint, degrees func(float64) float64) pdf.Band {
 	band := pdf.Band{Name: "the band of the air as planned"}
 	for _, p := range plan {
-		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, degrees(p.Low)), append(band.Up, degrees(p.High))
+		band.X, band.Low, band.Up = append(
+			band.X,
+			p.T/3600,
+		), append(
+			band.Low,
+			degrees(p.Low),
+		), append(
+			band.Up,
+			degrees(p.High),
+		)
 	}
 	return band
 }
@@ -32,8 +41,10 @@ func simulated(cures []parts.SimulatedCure, units unit.System) (out []pdf.Sectio
 			out = append(out, s)
 			continue
 		}
-		s.Notes = []string{fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; the sensors of the run rule.",
-			c.Equipment, material.Hours(asTime(c.Duration)))}
+		s.Notes = []string{
+			fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; the sensors of the run rule.",
+				c.Equipment, material.Hours(asTime(c.Duration))),
+		}
 		for _, x := range c.Findings {
 			s.Notes = append(s.Notes, "To look at: "+x.Message+". "+x.Advice)
 		}
@@ -46,10 +57,19 @@ func simulated(cures []parts.SimulatedCure, units unit.System) (out []pdf.Sectio
 			lead.X, lead.Y = append(lead.X, p.T/3600), append(lead.Y, degrees(p.Lead))
 		}
 		band := bandOf(c.Plan, degrees)
-		s.Charts = []pdf.Chart{{X: "h", Y: units.Unit(unit.KindTemperature), Band: &band, Lines: []pdf.Curve{lead, lag}}}
+		s.Charts = []pdf.Chart{
+			{X: "h", Y: units.Unit(unit.KindTemperature), Band: &band, Lines: []pdf.Curve{lead, lag}},
+		}
 		s.Columns = []pdf.Column{
-			{Name: "Place", Share: .34}, {Name: "Thick", Share: .12, Right: true}, {Name: "Hottest", Share: .14, Right: true},
-			{Name: "Gelled after", Share: .16, Right: true}, {Name: "Cured", Share: .12, Right: true}, {Name: "Tg", Share: .12, Right: true},
+			{
+				Name:  "Place",
+				Share: .34,
+			}, {Name: "Thick", Share: .12, Right: true}, {Name: "Hottest", Share: .14, Right: true},
+			{
+				Name:  "Gelled after",
+				Share: .16,
+				Right: true,
+			}, {Name: "Cured", Share: .12, Right: true}, {Name: "Tg", Share: .12, Right: true},
 		}
 		for _, p := range c.Places {
 			gelled, glass := "–", "–"

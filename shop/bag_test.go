@@ -78,7 +78,13 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		last := v.Checks[len(v.Checks)-1]
 		assert.Equal(t, c.pass, last.Pass, c.says)
 		assert.Contains(t, unit.Said(last.Message), c.says)
-		assert.InDelta(t, (c.start-c.end)*300/c.seconds, last.Lost, 1e-6, "what it makes over the five minutes of the limit")
+		assert.InDelta(
+			t,
+			(c.start-c.end)*300/c.seconds,
+			last.Lost,
+			1e-6,
+			"what it makes over the five minutes of the limit",
+		)
 		room := map[bool]string{true: "cure", false: "bag"}[c.pass]
 		assert.Equal(t, room, v.Build.Room, "%s: a failed check after a good one takes the part back", c.says)
 	}

@@ -231,7 +231,12 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Version)
 	assert.NotEqual(t, ud.ID, v.ID)
-	assert.Equal(t, 240*3600.0, h.roll("SU-2291").OutTime.Life, "what is on hand keeps its version unless it shall follow")
+	assert.Equal(
+		t,
+		240*3600.0,
+		h.roll("SU-2291").OutTime.Life,
+		"what is on hand keeps its version unless it shall follow",
+	)
 	_, err = h.ChangeMaterial(h.ctx, orde, ud.Family, change)
 	refusal(t, err, book.Conflict, "somebody changed Sable UD 150 in the meantime")
 	change.Version, change.Stock = 2, true

@@ -281,7 +281,11 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	refusal(t, err, book.Refused, "not for a planner")
 	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: " "})
 	refusal(t, err, book.Invalid, "say why")
-	set, err := h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"})
+	set, err := h.ChangeHabits(
+		h.ctx,
+		quist,
+		book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 1, set.Version)
 	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Reason: "back"})
@@ -400,7 +404,12 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	} {
 		p := v.Process
 		c.set(&p)
-		_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
+		_, err := h.ChangeDraft(
+			h.ctx,
+			h.as("Marek Orde"),
+			v.Part.Code,
+			parts.DraftChange{Version: v.Version, Process: &p},
+		)
 		refusal(t, err, book.Invalid, "no pump draws 95.0 kPa at 640 m")
 		var e *book.Error
 		require.ErrorAs(t, err, &e)

@@ -23,7 +23,11 @@ import (
 // the nest.
 func (h *house) nested(build, roll string) string {
 	h.t.Helper()
-	line, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
+	line, err := h.StartNest(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3},
+	)
 	require.NoError(h.t, err)
 	h.searched(line.Code)
 	return line.Code
@@ -32,7 +36,10 @@ func (h *house) nested(build, roll string) string {
 // silent makes a worker be out of sight for long.
 func (h *house) silent(table string, id int64) {
 	h.t.Helper()
-	require.NoError(h.t, h.DB.Gorm.Table(table).Where("id = ?", id).Update("seen_at", time.Now().Add(-time.Minute)).Error)
+	require.NoError(
+		h.t,
+		h.DB.Gorm.Table(table).Where("id = ?", id).Update("seen_at", time.Now().Add(-time.Minute)).Error,
+	)
 }
 
 // searched does a worker's part of a nest, for some steps.
@@ -126,11 +133,19 @@ func TestACutWithExceptions(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, before.Placed, 8)
 	require.NotNil(t, before.Rest)
-	_, err = h.ReportCut(h.ctx, by, code, cutting.CutReport{Missing: []cutting.MissingPly{{Piece: "B-1/1", Why: "lost"}}})
+	_, err = h.ReportCut(
+		h.ctx,
+		by,
+		code,
+		cutting.CutReport{Missing: []cutting.MissingPly{{Piece: "B-1/1", Why: "lost"}}},
+	)
 	refusal(t, err, book.Invalid, "this nest has no piece B-1/1")
 	report := cutting.CutReport{
-		Missing: []cutting.MissingPly{{Piece: before.Placed[0].ID, Why: "damaged", Note: "corner lifted"}, {Piece: before.Placed[3].ID, Why: "lost"}},
-		Keep:    &cutting.KeptRest{Place: "shelf 2"},
+		Missing: []cutting.MissingPly{
+			{Piece: before.Placed[0].ID, Why: "damaged", Note: "corner lifted"},
+			{Piece: before.Placed[3].ID, Why: "lost"},
+		},
+		Keep: &cutting.KeptRest{Place: "shelf 2"},
 	}
 	v, err := h.ReportCut(h.ctx, by, code, report)
 	require.NoError(t, err)
@@ -280,7 +295,12 @@ func TestANestIsArrangedByHand(t *testing.T) {
 	over := nest.Placement{ID: a.ID, X: b.X, Y: b.Y, Turn: b.Turn}
 	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []nest.Placement{over}})
 	refusal(t, err, book.Invalid, a.Label)
-	v, err := h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []nest.Placement{put.Placement}})
+	v, err := h.ArrangeNest(
+		h.ctx,
+		by,
+		code,
+		cutting.Arrangement{Held: []string{b.ID}, Moved: []nest.Placement{put.Placement}},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "queued", v.State)
 	v = h.searched(code)

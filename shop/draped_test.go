@@ -50,7 +50,11 @@ func TestPliesLieOnASurfaceOfAFile(t *testing.T) {
 	asked, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl.stl", Unit: "mm", Mesh: small})
 	require.NoError(t, err)
 	assert.Zero(t, asked.ID)
-	assert.Equal(t, "Read in mm the surface is 26.5 mm long. Was it drawn in inches? Then it would be 673 mm.", unit.Said(asked.Question))
+	assert.Equal(
+		t,
+		"Read in mm the surface is 26.5 mm long. Was it drawn in inches? Then it would be 673 mm.",
+		unit.Said(asked.Question),
+	)
 	sure, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl.stl", Unit: "mm", Sure: true, Mesh: small})
 	require.NoError(t, err)
 	assert.NotZero(t, sure.ID)

@@ -202,7 +202,12 @@ func TestPicturesStandAtTheBench(t *testing.T) {
 	doc.Stages[0].Items[1].PictureID, doc.Stages[0].Items[1].Caution = file.ID, "mind the lip"
 	process := v.Process
 	process.Qualifications = []string{"bonding"}
-	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc, Process: &process})
+	v, err = h.ChangeDraft(
+		h.ctx,
+		by,
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: doc, Process: &process},
+	)
 	require.NoError(t, err)
 	v = h.release(v)
 	b, err := h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
@@ -230,7 +235,11 @@ func TestTheSameMasterGivesTheSameAnswer(t *testing.T) {
 			again, err := h.Ask(h.ctx, v.Part.Code, parts.Question{Document: &v.Document})
 			require.NoError(t, err)
 			require.Equal(t, first, again, number)
-			same, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &v.Document, Line: &drawn.Section.Line})
+			same, err := h.Drawing(
+				h.ctx,
+				v.Part.Code,
+				parts.DrawingQuestion{Document: &v.Document, Line: &drawn.Section.Line},
+			)
 			require.NoError(t, err)
 			require.Equal(t, drawn, same, number)
 		}

@@ -39,7 +39,12 @@ func (h *house) routed() string {
 			}
 		}
 	}
-	v, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
+	v, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: doc},
+	)
 	require.NoError(h.t, err)
 	v = h.release(v)
 	b, err := h.StartBuild(
@@ -115,7 +120,12 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 	demould := "demould s1"
 	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: demould})
 	refusal(t, err, book.Refused, "demould of Tube waits for cure of Tube")
-	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "release", Reason: "x", PIN: pin})
+	_, err = h.LeaveOut(
+		h.ctx,
+		h.as("Jonas Quist"),
+		code,
+		finish.LeaveStepOut{Operation: "release", Reason: "x", PIN: pin},
+	)
 	refusal(t, err, book.Refused, "is signed in its own room")
 	v, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "prepare tool"})
 	require.NoError(t, err)

@@ -218,7 +218,11 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 		h.ctx,
 		quist,
 		used.Code,
-		stock.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 1}},
+		stock.Correction{
+			Line:    d.Ledger[0].ID,
+			Reason:  "x",
+			Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 1},
+		},
 	)
 	refusal(t, err, book.Conflict, "only 1.00 m were left")
 	for _, l := range d.Ledger {
@@ -290,20 +294,41 @@ func TestScrapAndOffCuts(t *testing.T) {
 	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square})
 	refusal(t, err, book.Refused, "in the freezer")
 	roll := h.ready(code)
-	off, err := h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square, Take: 0.5, FreezerID: 2, Place: "kit box"})
+	off, err := h.KeepOffCut(
+		h.ctx,
+		by,
+		code,
+		stock.NewOffCut{Outline: square, Take: 0.5, FreezerID: 2, Place: "kit box"},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "off-cut", off.Kind)
 	assert.Equal(t, roll.Code, off.Parent)
 	assert.InDelta(t, 0.5, off.Length, 1e-9)
 	assert.InDelta(t, 0.3, off.Width, 1e-9)
 	assert.InDelta(t, roll.OutTime.Spent, off.OutTime.Spent, 1, "never fresher than its roll")
-	assert.InDeltaSlice(t, []float64{0.5, 0.3}, []float64{off.Outline[2].X, off.Outline[2].Y}, 1e-9, "drawn from its own corner")
+	assert.InDeltaSlice(
+		t,
+		[]float64{0.5, 0.3},
+		[]float64{off.Outline[2].X, off.Outline[2].Y},
+		1e-9,
+		"drawn from its own corner",
+	)
 	assert.InDelta(t, roll.Length-0.5, h.roll("SU-2207").Length, 1e-9)
-	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 0.9}, {X: 0, Y: 0.9}}})
+	_, err = h.KeepOffCut(
+		h.ctx,
+		by,
+		code,
+		stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 0.9}, {X: 0, Y: 0.9}}},
+	)
 	refusal(t, err, book.Invalid, "900 mm across does not come from a roll of 600 mm")
 	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square, Take: 0.1})
 	refusal(t, err, book.Invalid, "takes at least that length")
-	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}})
+	_, err = h.KeepOffCut(
+		h.ctx,
+		by,
+		code,
+		stock.NewOffCut{Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}},
+	)
 	refusal(t, err, book.Invalid, "outline of the off-cut")
 	gone, err := h.Scrap(h.ctx, by, off.Code, stock.ScrapLength{Reason: "contaminated"})
 	require.NoError(t, err)
@@ -341,7 +366,12 @@ func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 	require.NoError(t, err)
 	v := h.roll("mapped")
 	assert.InDelta(t, 3, v.Flaws[0].From, 1e-9)
-	_, err = h.SetFlaws(h.ctx, by, r.Code, append(v.Flaws, nest.Flaw{From: 10, To: 10.05, Kind: "splice", Note: "joined"}))
+	_, err = h.SetFlaws(
+		h.ctx,
+		by,
+		r.Code,
+		append(v.Flaws, nest.Flaw{From: 10, To: 10.05, Kind: "splice", Note: "joined"}),
+	)
 	require.NoError(t, err)
 	_, err = h.UseLength(h.ctx, by, r.Code, stock.TakeLength{Length: 3.1, Note: "test pieces"})
 	require.NoError(t, err)
@@ -401,7 +431,13 @@ func TestARollLeadsByWhatWaitsForIt(t *testing.T) {
 	for _, lot := range []string{"SU-2207", "SU-2291", "ST-0455", "ST-0418"} {
 		r := h.roll(lot)
 		assert.Equal(t, []string{waits.Code}, r.NeededFor, lot)
-		assert.InDelta(t, waits.CureAt.Sub(h.at).Seconds(), r.OutTime.Planned, 1, "the plan burns until the planned cure")
+		assert.InDelta(
+			t,
+			waits.CureAt.Sub(h.at).Seconds(),
+			r.OutTime.Planned,
+			1,
+			"the plan burns until the planned cure",
+		)
 	}
 	assert.Contains(t, h.roll("ST-0418").Refusal, "pass the end of its out-life by 46 h")
 	assert.Empty(t, h.roll("SU-2291").Refusal)

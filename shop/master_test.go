@@ -150,7 +150,12 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, drawing.Layers, 9, "lumps are no layers")
 	assert.Equal(t, v.Document.Stages[0].Items[0].Key, drawing.Layers[0].Key)
-	require.Len(t, drawing.Section.Courses, len(drawing.Layers), "through the middle of the smallest layer, all are met")
+	require.Len(
+		t,
+		drawing.Section.Courses,
+		len(drawing.Layers),
+		"through the middle of the smallest layer, all are met",
+	)
 	for k, c := range drawing.Section.Courses {
 		assert.Equal(t, k, c.Layer)
 	}
@@ -178,9 +183,12 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	first := v.Document.Stages[0].Items[0].Key
 	reply := ask(
 		parts.Question{
-			WhatIf: &parts.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}},
-			Load:   &v.Document.Loads[0],
-			Off:    2,
+			WhatIf: &parts.WhatIf{
+				Flip: []string{first},
+				Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2},
+			},
+			Load: &v.Document.Loads[0],
+			Off:  2,
 		},
 	)
 	assert.Greater(t, reply.WhatIf.Zones[0].Analysis.Bow, 1e-5, "a twill turned over warps the panel")
@@ -211,7 +219,11 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.Len(t, faulty.Faults, 2)
 	assert.Equal(
 		t,
-		master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Message: `ply 2: there is no outline "nowhere"`},
+		master.Fault{
+			Key:     bad.Stages[0].Items[1].Key,
+			Field:   "outline",
+			Message: `ply 2: there is no outline "nowhere"`,
+		},
 		faulty.Faults[0],
 	)
 	assert.Nil(t, faulty.Worked)
@@ -223,7 +235,11 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	refusal(t, err, book.Invalid, "needs a length")
 	_, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: bad})
 	refusal(t, err, book.Invalid, "the master has 2 faults")
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &master.Document{Format: master.Format}})
+	drawing, err = h.Drawing(
+		h.ctx,
+		v.Part.Code,
+		parts.DrawingQuestion{Document: &master.Document{Format: master.Format}},
+	)
 	require.NoError(t, err)
 	assert.Empty(t, drawing.Layers)
 	assert.Nil(t, drawing.Section)
@@ -302,7 +318,13 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	assert.Equal(t, "SP-21", long.Part.Family)
 	assert.Len(t, long.Plies, 10, "two of each wrap")
 	assert.InDelta(t, 0.9, long.Document.Stages[0].Rolled.Length, 1e-9)
-	assert.InDelta(t, 0.94, long.Document.Stages[0].Items[0].Flat.Pieces[0].Ring().Bounds().Width(), 1e-6, "and its trims")
+	assert.InDelta(
+		t,
+		0.94,
+		long.Document.Stages[0].Items[0].Flat.Pieces[0].Ring().Bounds().Width(),
+		1e-6,
+		"and its trims",
+	)
 	_, err := h.MakeVariants(h.ctx, by, v.Part.Code)
 	refusal(t, err, book.Conflict, "every variant of SP-21 is up to date")
 	_, err = h.MakeVariants(h.ctx, by, long.Part.Code)

@@ -106,7 +106,12 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 			old,
 		).Error,
 	)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
+	_, err = h.CheckRevision(
+		h.ctx,
+		h.as("Hanne Vold"),
+		v.Part.Code,
+		parts.RevisionSign{Version: after.Version, PIN: pin},
+	)
 	require.NoError(t, err)
 	r, err := h.ReleaseRevision(h.ctx, quist, v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)
@@ -251,7 +256,11 @@ func TestTwoWhoChangeTheRulesAtOnce(t *testing.T) {
 			wait.Go(func() {
 				limits := v.Limits
 				limits.MaxRun = 10*round + k + 1
-				_, errs[k] = h.ChangeRules(h.ctx, by, parts.RulesIn{Version: v.Version, Limits: limits, Reason: "trial"})
+				_, errs[k] = h.ChangeRules(
+					h.ctx,
+					by,
+					parts.RulesIn{Version: v.Version, Limits: limits, Reason: "trial"},
+				)
 			})
 		}
 		wait.Wait()

@@ -106,7 +106,13 @@ func (h *house) squares(materials ...string) *master.Document {
 	for k, m := range materials {
 		d.Stages[0].Items = append(
 			d.Stages[0].Items,
-			master.Item{Key: fmt.Sprint("q", k+1), Kind: master.Ply, MaterialID: h.material(m), Outline: "square", FaceUp: true},
+			master.Item{
+				Key:        fmt.Sprint("q", k+1),
+				Kind:       master.Ply,
+				MaterialID: h.material(m),
+				Outline:    "square",
+				FaceUp:     true,
+			},
 		)
 	}
 	return d
@@ -146,7 +152,12 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	bagless, endless, cold := process, process, process
 	bagless.BagStack = "none"
 	endless.Recipe.Segments = []master.Segment{{Target: 350, Rate: 0.03, Hold: 4 * 24 * 3600}}
-	cold.Recipe = master.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: 20, Rate: 1}}}
+	cold.Recipe = master.Recipe{
+		Name:      "cold",
+		Start:     295,
+		Tolerance: 5,
+		Segments:  []master.Segment{{Target: 20, Rate: 1}},
+	}
 	for says, in := range map[string]parts.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},
 		"ply 1: this material is not known here":                  {Document: strange},

@@ -49,7 +49,12 @@ func TestGuessingFromManyPlacesStopsAtPlacesThatAreNotKnown(t *testing.T) {
 	for k := range 31 {
 		_ = h.signIn(fmt.Sprintf("elsewhere %d", k), id, "000000")
 	}
-	refusal(t, h.signIn("elsewhere 99", id, pin), book.Refused, "too many wrong tries for Tilda Brandl from other places")
+	refusal(
+		t,
+		h.signIn("elsewhere 99", id, pin),
+		book.Refused,
+		"too many wrong tries for Tilda Brandl from other places",
+	)
 	assert.NoError(t, h.signIn("bench 1", id, pin), "where she usually signs in she still does")
 	h.at = h.at.Add(61 * time.Minute)
 	assert.NoError(t, h.signIn("elsewhere 99", id, pin))
@@ -250,7 +255,11 @@ func TestASecondPersonSigns(t *testing.T) {
 		h.as("Ines Falk"),
 		build,
 		inspect.Disposition{
-			Measured:    inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat},
+			Measured: inspect.Measured{
+				Mass:      v.Mass.Expected,
+				Thickness: []float64{v.Thickness.Expected},
+				Values:    flat,
+			},
 			Disposition: "good",
 			PIN:         pin,
 		},

@@ -97,7 +97,10 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 			}
 			v.plan(jobs, at)
 			for _, p := range places {
-				slices.SortFunc(p.Bars, func(a, b Bar) int { return cmp.Or(a.From.Compare(b.From), cmp.Compare(a.Label, b.Label)) })
+				slices.SortFunc(
+					p.Bars,
+					func(a, b Bar) int { return cmp.Or(a.From.Compare(b.From), cmp.Compare(a.Label, b.Label)) },
+				)
 				v.Places = append(v.Places, *p)
 			}
 			slices.SortFunc(v.Places, func(a, b Place) int {

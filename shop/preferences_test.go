@@ -33,7 +33,11 @@ func TestEverybodyHasTheirOwnUnitsAndKeys(t *testing.T) {
 		`" " cannot stand for f`:           {"f": " "},
 		`"" cannot stand for f: a key`:     {"f": ""},
 	} {
-		_, err := h.ChangePreferences(h.ctx, h.as("Ines Falk"), book.Preferences{Keys: book.KeyPreferences{Moved: moved}})
+		_, err := h.ChangePreferences(
+			h.ctx,
+			h.as("Ines Falk"),
+			book.Preferences{Keys: book.KeyPreferences{Moved: moved}},
+		)
 		refusal(t, err, book.Invalid, says)
 	}
 }

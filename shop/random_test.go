@@ -72,7 +72,13 @@ func (w *wanderer) act() bool {
 	if err != nil {
 		require.ErrorAs(w.t, err, &refusal, "a refusal, not a fault")
 		assert.NotEmpty(w.t, refusal.Message)
-		assert.Equal(w.t, entries, w.count(`select count(*) from entries`), "a refusal writes nothing: %s", refusal.Message)
+		assert.Equal(
+			w.t,
+			entries,
+			w.count(`select count(*) from entries`),
+			"a refusal writes nothing: %s",
+			refusal.Message,
+		)
 		return false
 	}
 	assert.Greater(w.t, w.count(`select count(*) from entries`), entries, "a change has its entry")

@@ -22,9 +22,13 @@ import (
 
 func (h *house) oven(name string) recipes.EquipmentView {
 	h.t.Helper()
-	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Why: "a run with thermocouples", Facts: forecast.Equipment{
-		Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
-	}})
+	v, err := h.SaveEquipment(
+		h.ctx,
+		h.as("Marek Orde"),
+		recipes.EquipmentIn{Why: "a run with thermocouples", Facts: forecast.Equipment{
+			Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
+		}},
+	)
 	require.NoError(h.t, err)
 	return v
 }
@@ -46,7 +50,8 @@ func (h *house) recipe(name string) recipes.RecipeIn {
 	}}
 }
 
-// A recipe is saved in versions and released by a second person; what was released stays, and is superseded by the next.
+// A recipe is saved in versions and released by a second person; what was released stays, and is superseded by the
+// next.
 func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	h := open(t)
 	orde, quist := func() book.By { return h.as("Marek Orde") }, func() book.By { return h.as("Jonas Quist") }
@@ -68,7 +73,11 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	assert.Equal(t, "Jonas Quist", done.ReleasedBy)
 	_, err = h.ReleaseRecipe(h.ctx, quist(), one.ID, pin)
 	refusal(t, err, book.Conflict, "released already")
-	require.Error(t, h.DB.Gorm.Exec(`update recipes set plan = '{}' where id = ?`, one.ID).Error, "a version stays as it is")
+	require.Error(
+		t,
+		h.DB.Gorm.Exec(`update recipes set plan = '{}' where id = ?`, one.ID).Error,
+		"a version stays as it is",
+	)
 
 	in.Version, in.Plan.Recipe.Segments[0].Hold = 1, 6000
 	two, err := h.SaveRecipe(h.ctx, orde(), in)
@@ -101,7 +110,13 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way", "root is new", "root is gone",
 		"it no longer stands free",
 	} {
-		assert.True(t, slices.ContainsFunc(says, func(s string) bool { return strings.Contains(s, want) }), "%s in %q", want, says)
+		assert.True(
+			t,
+			slices.ContainsFunc(says, func(s string) bool { return strings.Contains(s, want) }),
+			"%s in %q",
+			want,
+			says,
+		)
 	}
 	_, err = h.ReleaseRecipe(h.ctx, quist(), two.ID, pin)
 	require.NoError(t, err)
@@ -170,7 +185,8 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	}
 }
 
-// What is simulated is of the resin and the oven as the shop keeps them, in the air of the place; the shortest cycle and
+// What is simulated is of the resin and the oven as the shop keeps them, in the air of the place; the shortest cycle
+// and
 // the map are of the same.
 func TestACureIsSimulated(t *testing.T) {
 	h := open(t)
@@ -191,7 +207,12 @@ func TestACureIsSimulated(t *testing.T) {
 	later.OutTime = 120 * 3600
 	g, err = h.Forecast(h.ctx, later)
 	require.NoError(t, err)
-	assert.Greater(t, g.Points[0].Parts[0].Least, f.Points[0].Parts[0].Least, "five days in the shop have begun its cure")
+	assert.Greater(
+		t,
+		g.Points[0].Parts[0].Least,
+		f.Points[0].Parts[0].Least,
+		"five days in the shop have begun its cure",
+	)
 
 	found, err := h.ShortestCycle(h.ctx, recipes.FindCycle{ForecastIn: in, Tries: 40})
 	require.NoError(t, err)
@@ -265,12 +286,19 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 		return l.Lag.Value
 	}
 	told := lag()
-	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: forecast.Equipment{
-		Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
-	}})
+	_, err = h.SaveEquipment(
+		h.ctx,
+		h.as("Marek Orde"),
+		recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: forecast.Equipment{
+			Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
+		}},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, told, lag())
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
+	require.NoError(
+		t,
+		h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 60}' where code = ?`, runs[0].Code).Error,
+	)
 	assert.NotEqual(t, told, lag(), "air that was told more came sooner to what it was told")
 }
 
@@ -311,7 +339,8 @@ func TestTheStackOfAPart(t *testing.T) {
 	require.Error(t, err)
 }
 
-// A revision takes a recipe as it was released, and what is cured by it is known; what was changed by hand is not called so.
+// A revision takes a recipe as it was released, and what is cured by it is known; what was changed by hand is not
+// called so.
 func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	h := open(t)
 	orde := func() book.By { return h.as("Marek Orde") }
@@ -336,7 +365,11 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	assert.Equal(t, "Oven 1", seen.Equipment)
 	one, err := h.RecipeByID(h.ctx, r.ID)
 	require.NoError(t, err)
-	assert.Contains(t, one.UsedBy, recipes.RecipeUse{Code: v.Part.Code, Number: "SP-25", Letter: v.Letter, State: v.State, Version: r.Version})
+	assert.Contains(
+		t,
+		one.UsedBy,
+		recipes.RecipeUse{Code: v.Part.Code, Number: "SP-25", Letter: v.Letter, State: v.State, Version: r.Version},
+	)
 	require.NotEmpty(t, one.Versions)
 
 	keep := func(change func(p *parts.Process)) error {
@@ -346,8 +379,18 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 		_, err := h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: kept.Version, Process: &mine})
 		return err
 	}
-	refusal(t, keep(func(p *parts.Process) { p.Recipe.Segments[0].Hold++ }), book.Conflict, "is not what version 1 of Panel, vacuum oven says")
-	refusal(t, keep(func(p *parts.Process) { p.From = &master.Released{Name: r.Name, Version: 7} }), book.Invalid, "is not released here")
+	refusal(
+		t,
+		keep(func(p *parts.Process) { p.Recipe.Segments[0].Hold++ }),
+		book.Conflict,
+		"is not what version 1 of Panel, vacuum oven says",
+	)
+	refusal(
+		t,
+		keep(func(p *parts.Process) { p.From = &master.Released{Name: r.Name, Version: 7} }),
+		book.Invalid,
+		"is not released here",
+	)
 	refusal(t, keep(func(p *parts.Process) { p.Equipment = "Oven 77" }), book.Invalid, `no equipment called "Oven 77"`)
 	// So it is with an operation of its own.
 	doc := v.Document
@@ -380,7 +423,10 @@ func TestALoadIsSimulatedTogether(t *testing.T) {
 	assert.NotEmpty(t, seen.Places)
 	assert.NotEmpty(t, seen.Plan)
 	other := func(v recipes.CureSimulation) bool {
-		return slices.ContainsFunc(v.Notes, func(n string) bool { return strings.Contains(n, "it is planned for Oven 1") })
+		return slices.ContainsFunc(
+			v.Notes,
+			func(n string) bool { return strings.Contains(n, "it is planned for Oven 1") },
+		)
 	}
 	assert.False(t, other(seen), "%v", seen.Notes)
 	h.OvenName = "Vessel 7"
@@ -449,7 +495,12 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
 	own := resins[slices.IndexFunc(resins, func(x recipes.ResinView) bool { return x.ID == r.ResinID })]
-	_, err = h.KeepRate(h.ctx, orde(), runs[0].Code, curing.KeepLearned{ResinID: own.ID, Version: own.Version, Rate: 1.05})
+	_, err = h.KeepRate(
+		h.ctx,
+		orde(),
+		runs[0].Code,
+		curing.KeepLearned{ResinID: own.ID, Version: own.Version, Rate: 1.05},
+	)
 	require.NoError(t, err)
 	ovens, err := h.AllEquipment(h.ctx)
 	require.NoError(t, err)
@@ -459,7 +510,11 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	require.NoError(t, err)
 	found := newer()
 	require.Len(t, found, 2)
-	assert.Contains(t, found[0].Message, "Panel, vacuum oven: Ember 120 has come into version 2 since the release: rate × 1.05 learned from run")
+	assert.Contains(
+		t,
+		found[0].Message,
+		"Panel, vacuum oven: Ember 120 has come into version 2 since the release: rate × 1.05 learned from run",
+	)
 	assert.Contains(t, found[1].Message, "Oven 1 has come into version 2 since the release: a new blower")
 	one, err := h.RecipeByID(h.ctx, r.ID)
 	require.NoError(t, err)
@@ -525,7 +580,8 @@ func TestALearnedRateIsKept(t *testing.T) {
 	refusal(t, err, book.Missing, "no such resin")
 }
 
-// Of what is cured in several runs each is simulated with what lies there: what an earlier run has cured is heated and cures no
+// Of what is cured in several runs each is simulated with what lies there: what an earlier run has cured is heated and
+// cures no
 // more, and what is laid later is not there yet.
 func TestACureOfSomeStagesIsSimulatedWithWhatLiesThere(t *testing.T) {
 	h := open(t)

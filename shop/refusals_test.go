@@ -91,7 +91,9 @@ func TestRefusalsOfBatches(t *testing.T) {
 	retest.Evidence = "report 7"
 	require.NoError(
 		t,
-		h.DB.Gorm.Exec(`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`).Error,
+		h.DB.Gorm.Exec(
+			`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`,
+		).Error,
 	)
 	refusal(
 		t,
@@ -339,7 +341,12 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	require.NotEmpty(t, wide, "a ply wider than 300 mm")
 	require.NoError(
 		t,
-		h.EndNest(h.ctx, turn, nil, "pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll"),
+		h.EndNest(
+			h.ctx,
+			turn,
+			nil,
+			"pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll",
+		),
 	)
 	v, err := h.Nest(h.ctx, line.Code)
 	require.NoError(t, err)
@@ -374,7 +381,9 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	require.NoError(t, err)
 	refusal(
 		t,
-		second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})),
+		second(
+			h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin}),
+		),
 		book.Invalid,
 		"a revision without plies cannot be released",
 	)

@@ -80,7 +80,11 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
 	off := inspect.Disposition{
-		Measured:    inspect.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat},
+		Measured: inspect.Measured{
+			Mass:      v.Mass.Expected * 1.2,
+			Thickness: []float64{v.Thickness.Expected},
+			Values:    flat,
+		},
 		Disposition: "scrap",
 		PIN:         pin,
 	}

@@ -26,7 +26,12 @@ func TestARevisionWithoutARouteIsReadAsOnePass(t *testing.T) {
 	assert.Equal(t, []string{
 		"layup", "cut", "kits", "layup", "bag", "cure", "finish", "finish", "release", "release",
 	}, rooms)
-	assert.Equal(t, 8.0+35.0/60, r.Longest/3600, "prepared, laid, closed, cured, demoulded, trimmed, inspected, released")
+	assert.Equal(
+		t,
+		8.0+35.0/60,
+		r.Longest/3600,
+		"prepared, laid, closed, cured, demoulded, trimmed, inspected, released",
+	)
 	assert.Len(t, r.Templates, 11)
 	assert.Equal(t, "no stage is a core", r.Templates[1].Not)
 }
@@ -77,7 +82,12 @@ func TestAFaultyRouteIsNotKept(t *testing.T) {
 	v := h.named("SP-28")
 	doc := copied(v.Document)
 	doc.Route[0].After = []string{"release"}
-	_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
+	_, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: doc},
+	)
 	refusal(t, err, book.Invalid, "these wait for each other, so none can begin: ")
 	r, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: doc})
 	require.NoError(t, err)

@@ -135,7 +135,12 @@ func TestReadingsMayComeTwiceAndFromManyProcesses(t *testing.T) {
 func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 	h := open(t)
 	quist := h.as("Jonas Quist")
-	f, err := h.SaveFreezer(h.ctx, quist, 0, stock.FreezerIn{Name: "Freezer 3", LimitTemp: 255, Places: []string{"door"}})
+	f, err := h.SaveFreezer(
+		h.ctx,
+		quist,
+		0,
+		stock.FreezerIn{Name: "Freezer 3", LimitTemp: 255, Places: []string{"door"}},
+	)
 	require.NoError(t, err)
 	_, err = h.SaveFreezer(h.ctx, quist, 0, stock.FreezerIn{Name: "Freezer 3", LimitTemp: 255})
 	refusal(t, err, book.Conflict, "already a freezer called Freezer 3")
@@ -147,7 +152,12 @@ func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 	refusal(t, err, book.Invalid, "no # and no +")
 	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/freezer-1", Name: "twice"})
 	refusal(t, err, book.Conflict, "another sensor already speaks on juxta/freezer-1")
-	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/freezer-3", Name: "Freezer 3", FreezerID: f.ID})
+	_, err = h.SaveSensor(
+		h.ctx,
+		quist,
+		0,
+		climate.SensorIn{Topic: "juxta/freezer-3", Name: "Freezer 3", FreezerID: f.ID},
+	)
 	require.NoError(t, err)
 	h.hears("juxta/freezer-3", -30)
 	all, err := h.Freezers(h.ctx)

@@ -53,8 +53,16 @@ func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
 			o.Heat = heat("second skin, 110", 383)
 		}
 	}
-	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
-		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"})
+	code := h.walking(
+		"sandwich, three cures",
+		master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{
+			Key:  "b",
+			Name: "Core",
+			Kind: "core",
+		},
+		master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"},
+	)
 	process := h.named("SP-25").Process
 	debulked, err := h.named("SP-25").Debulked()
 	require.NoError(t, err)
@@ -217,7 +225,12 @@ func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
 			o.Heat = heat("too hot", 900)
 		}
 	}
-	_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
+	_, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: &doc},
+	)
 	var e *book.Error
 	require.ErrorAs(t, err, &e)
 	require.Len(t, e.Details, 2)
@@ -305,9 +318,17 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 			o.After = []string{"cure a"}
 		}
 	}
-	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
-		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"},
-		master.Stage{Key: "d", Name: "Lip", Kind: "second skin"})
+	code := h.walking(
+		"sandwich, three cures",
+		master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{
+			Key:  "b",
+			Name: "Core",
+			Kind: "core",
+		},
+		master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"},
+		master.Stage{Key: "d", Name: "Lip", Kind: "second skin"},
+	)
 	lines := func(only ...string) (out []string) {
 		queue, err := h.CutQueue(h.ctx, only...)
 		require.NoError(t, err)

@@ -20,8 +20,16 @@ import (
 // must not be used is refused by name.
 func TestAKitIsCountedByItem(t *testing.T) {
 	h := open(t)
-	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
-		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"})
+	code := h.walking(
+		"sandwich, three cures",
+		master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{
+			Key:  "b",
+			Name: "Core",
+			Kind: "core",
+		},
+		master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"},
+	)
 	by := h.as("Tilda Brandl")
 	count := func(in builds.CountItem) error {
 		_, err := h.CountItemOf(h.ctx, by, code, "kit b", in)
@@ -122,7 +130,11 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 	require.Len(t, lay, 1)
 	assert.Equal(t, 1800.0, *lay[0].Took)
 	tool := before("prepare tool")[0]
-	assert.Equal(t, []any{"done", 2100.0, []string{"a scratch by the pin"}}, []any{tool.State, *tool.Took, tool.Reasons})
+	assert.Equal(
+		t,
+		[]any{"done", 2100.0, []string{"a scratch by the pin"}},
+		[]any{tool.State, *tool.Took, tool.Reasons},
+	)
 	assert.Empty(t, before("nothing of the kind"))
 	wall, err := h.OnTheWall(h.ctx)
 	require.NoError(t, err)

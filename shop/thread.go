@@ -186,7 +186,17 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	for _, b := range views {
 		t.Batches = append(
 			t.Batches,
-			ThreadBatch{b.Code, b.Lot, b.Material, b.State, b.DecidedBy, b.DecidedAt, b.Decision, b.OverrideWhy, b.Tests},
+			ThreadBatch{
+				b.Code,
+				b.Lot,
+				b.Material,
+				b.State,
+				b.DecidedBy,
+				b.DecidedAt,
+				b.Decision,
+				b.OverrideWhy,
+				b.Tests,
+			},
 		)
 	}
 	if t.LogHead, err = book.LogHead(db); err != nil {

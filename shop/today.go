@@ -143,7 +143,11 @@ func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
 	})
 }
 
-func (s *Shop) goesOn(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningUnattended, []AtRisk, []Handover, error) {
+func (s *Shop) goesOn(
+	db *gorm.DB,
+	jobs []builds.Job,
+	now time.Time,
+) ([]RunningUnattended, []AtRisk, []Handover, error) {
 	itself, err := s.itself(db, jobs, now)
 	if err != nil {
 		return nil, nil, nil, err
@@ -171,8 +175,11 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningU
 		if err != nil {
 			return nil, err
 		}
-		x := RunningUnattended{Label: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")), Path: "/cure/" + r.Code,
-			Then: "the run is over, and the oven may be opened once it is cool"}
+		x := RunningUnattended{
+			Label: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")),
+			Path:  "/cure/" + r.Code,
+			Then:  "the run is over, and the oven may be opened once it is cool",
+		}
 		if r.StartedAt != nil && r.Simulation != nil {
 			end := r.StartedAt.Add(stock.Seconds(r.Simulation.Duration))
 			x.Until = &end
@@ -266,7 +273,14 @@ func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]AtRisk, er
 		}
 		if f := j.OutTime; f != nil && f.TackLeft != nil && *f.TackLeft < soon.Seconds() &&
 			(j.Step.Room == "kits" || j.Step.Room == "layup") {
-			add(AtRisk{What: at, Label: "the tack of its plies ends", Path: path, At: now.Add(stock.Seconds(*f.TackLeft))})
+			add(
+				AtRisk{
+					What:  at,
+					Label: "the tack of its plies ends",
+					Path:  path,
+					At:    now.Add(stock.Seconds(*f.TackLeft)),
+				},
+			)
 		}
 		// What comes first says it for all that comes after it.
 		if len(j.Tight) > 0 && j.Latest != nil && !told["tight "+j.Code] {

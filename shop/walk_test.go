@@ -194,7 +194,11 @@ func TestAPreFormThatIsTooOldIsForQualityToDecide(t *testing.T) {
 	says, err := h.Label(h.ctx, code, label)
 	require.NoError(t, err)
 	assert.False(t, says.Fits)
-	assert.Contains(t, says.Message, ", Top, is past its life: its tack life ended 8 h ago. A quality person has to decide")
+	assert.Contains(
+		t,
+		says.Message,
+		", Top, is past its life: its tack life ended 8 h ago. A quality person has to decide",
+	)
 	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
 	refusal(t, err, book.Refused, "is past its life")
 	join.Although = "pressed and looked at: it still lies"
@@ -456,7 +460,12 @@ func TestWorkThatGoesOutComesBackOnRecord(t *testing.T) {
 			break
 		}
 		if o.State != "done" {
-			_, err := h.LeaveOut(h.ctx, quist, code, finish.LeaveStepOut{Operation: o.Operation, Reason: "an example", PIN: pin})
+			_, err := h.LeaveOut(
+				h.ctx,
+				quist,
+				code,
+				finish.LeaveStepOut{Operation: o.Operation, Reason: "an example", PIN: pin},
+			)
 			require.NoError(t, err)
 		}
 	}
@@ -610,7 +619,12 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "prepare tool", Reason: "a scratch"})
 	require.NoError(t, err, "whoever sees it holds it")
 	for _, key := range []string{"kit", "prepare tool"} {
-		_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: key, Reason: "x", PIN: pin})
+		_, err = h.LeaveOut(
+			h.ctx,
+			h.as("Jonas Quist"),
+			code,
+			finish.LeaveStepOut{Operation: key, Reason: "x", PIN: pin},
+		)
 		require.NoError(t, err)
 	}
 	kit, err := h.Kit(h.ctx, code, "kit")

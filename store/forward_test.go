@@ -31,11 +31,14 @@ func TestStoredNestsAreBroughtForward(t *testing.T) {
 	to(10)
 	require.NoError(t, db.Gorm.Exec(`alter table nests drop constraint nests_roll_id_fkey`).Error)
 	for code, state := range map[string]string{"N-1": "cut", "N-2": "done"} {
-		require.NoError(t, db.Gorm.Exec(`insert into nests (code, roll_id, state, created_at, problem, best) values (?, 1, ?, now(),
+		require.NoError(
+			t,
+			db.Gorm.Exec(`insert into nests (code, roll_id, state, created_at, problem, best) values (?, 1, ?, now(),
 			'{"width": 0.6, "length": 10, "edgeTrim": 0.005, "gap": 0.002, "flaws": [{"from": 1, "to": 2}], "pieces": [
 				{"id": "a", "outline": [[0, 0], [0.4, 0.05], [0.1, 0.3]]}, {"id": "b", "outline": [[-0.1, 0], [0.2, 0], [0.2, 0.1]]}]}',
 			'{"length": 0.7, "yield": 0.5, "placements": [{"id": "a", "x": 0.1, "y": 0.2, "turned": true},
-				{"id": "b", "x": 0.3, "y": 0.4}]}')`, code, state).Error)
+				{"id": "b", "x": 0.3, "y": 0.4}]}')`, code, state).Error,
+		)
 	}
 	to(11)
 	type stored struct {
@@ -44,7 +47,10 @@ func TestStoredNestsAreBroughtForward(t *testing.T) {
 	}
 	read := func(code string) (s stored) {
 		t.Helper()
-		require.NoError(t, db.Gorm.Raw(`select state, says, problem, best from nests where code = ?`, code).Scan(&s).Error)
+		require.NoError(
+			t,
+			db.Gorm.Raw(`select state, says, problem, best from nests where code = ?`, code).Scan(&s).Error,
+		)
 		return s
 	}
 	cut := read("N-1")

@@ -34,7 +34,11 @@ func TestReadingsArriveByMQTTAndGoOnAfterTheBrokerWasAway(t *testing.T) {
 	}
 	stop := work.Climate(ctx, s, "tcp://"+address)
 	defer stop()
-	eventually(t, "readings of the room", func() bool { return count("juxta/room") > 3 && count("juxta/freezer-1") > 3 })
+	eventually(
+		t,
+		"readings of the room",
+		func() bool { return count("juxta/room") > 3 && count("juxta/freezer-1") > 3 },
+	)
 	assert.Zero(t, count("juxta/freezer-2"), "garbage is no reading")
 	room, err := s.Air(ctx)
 	require.NoError(t, err)

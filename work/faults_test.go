@@ -99,7 +99,11 @@ func TestAWorkerThatLostItsTurnLetsGo(t *testing.T) {
 	s := open(t, "")
 	by := somebody(t, s)
 	d := toCut(t, s)
-	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100_000_000})
+	line, err := s.StartNest(
+		ctx,
+		by,
+		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100_000_000},
+	)
 	require.NoError(t, err)
 	w := start(t, s)
 	defer w.Stop()
@@ -110,7 +114,10 @@ func TestAWorkerThatLostItsTurnLetsGo(t *testing.T) {
 		return n
 	}
 	require.EqualValues(t, 1, working())
-	require.NoError(t, s.DB.Gorm.Exec(`update nests set turn = turn + 1, best = null, steps_done = 0 where code = ?`, line.Code).Error)
+	require.NoError(
+		t,
+		s.DB.Gorm.Exec(`update nests set turn = turn + 1, best = null, steps_done = 0 where code = ?`, line.Code).Error,
+	)
 	eventually(t, "the worker to let go", func() bool { return working() == 0 })
 	v, err := s.Nest(ctx, line.Code)
 	require.NoError(t, err)
@@ -118,7 +125,10 @@ func TestAWorkerThatLostItsTurnLetsGo(t *testing.T) {
 	assert.Zero(t, v.Step, "what the late one finds is not kept")
 	assert.Positive(t, before.Length)
 	// The other dies; whoever comes next ends it.
-	require.NoError(t, s.DB.Gorm.Exec(`update nests set seen_at = now() - interval '1 minute' where code = ?`, line.Code).Error)
+	require.NoError(
+		t,
+		s.DB.Gorm.Exec(`update nests set seen_at = now() - interval '1 minute' where code = ?`, line.Code).Error,
+	)
 	seen(t, s, line.Code, "another to search", searched)
 	_, err = s.StopNest(ctx, by, line.Code)
 	require.NoError(t, err)
@@ -190,9 +200,23 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		var run curing.Run
 		require.NoError(t, s.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
 		require.NotNil(t, run.Simulation)
-		run.Process.Recipe = master.Recipe{Name: "under pressure", Start: 295, Tolerance: 5, Control: "lagging", Segments: []master.Segment{
-			{Target: 320, Rate: 0.05, Hold: 1800, WaitPart: 317, Pressure: 300e3, Vacuum: 80e3, Vent: 150e3}, {Target: 300, Rate: 0.1},
-		}}
+		run.Process.Recipe = master.Recipe{
+			Name:      "under pressure",
+			Start:     295,
+			Tolerance: 5,
+			Control:   "lagging",
+			Segments: []master.Segment{
+				{
+					Target:   320,
+					Rate:     0.05,
+					Hold:     1800,
+					WaitPart: 317,
+					Pressure: 300e3,
+					Vacuum:   80e3,
+					Vent:     150e3,
+				}, {Target: 300, Rate: 0.1},
+			},
+		}
 		run.Process.PressureMax = 310e3
 		run.Message = "noted before"
 		require.NoError(t, s.DB.Gorm.Save(&run).Error)
@@ -208,8 +232,12 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		k := slices.IndexFunc(v.Verdict.Checks, func(c cure.RunCheck) bool { return c.What == "highest pressure" })
 		if airless {
 			assert.Equal(t, -1, k)
-			assert.Equal(t, "noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all",
-				v.Message, "one word does not push out another, and none is said twice")
+			assert.Equal(
+				t,
+				"noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all",
+				v.Message,
+				"one word does not push out another, and none is said twice",
+			)
 			assert.Nil(t, v.Samples[0].Pressure)
 			continue
 		}

@@ -78,7 +78,8 @@ type recorder struct {
 // between stands between what is to be known of a run.
 const between = "; "
 
-// say adds to what is to be known of the run. It is stored with the next sample, so that another recorder goes on with it.
+// say adds to what is to be known of the run. It is stored with the next sample, so that another recorder goes on with
+// it.
 func (r *recorder) say(what string) {
 	if what != "" && !slices.Contains(r.said, what) {
 		r.said = append(r.said, what)
@@ -200,7 +201,8 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	return stop, nil, err
 }
 
-// press tells a vessel its pressure and reads it; NaN where the recipe asks for none, and where the oven has none, which is
+// press tells a vessel its pressure and reads it; NaN where the recipe asks for none, and where the oven has none,
+// which is
 // said once.
 func (r *recorder) press(recipe cure.Recipe, lag, rate, dt float64) (float64, error) {
 	if !recipe.Pressed() || r.pressless {

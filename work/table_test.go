@@ -18,7 +18,11 @@ import (
 )
 
 // onTable is a nest of eight plies whose roll lies open at a simulated table.
-func onTable(t *testing.T, speed float64, faults ...sim.TableFault) (s *shop.Shop, by book.By, table *sim.Table, code string) {
+func onTable(
+	t *testing.T,
+	speed float64,
+	faults ...sim.TableFault,
+) (s *shop.Shop, by book.By, table *sim.Table, code string) {
 	t.Helper()
 	ctx := context.Background()
 	s = open(t, "")
@@ -86,7 +90,12 @@ func TestATableStopsOnAFaultAndGoesOnWithTheRest(t *testing.T) {
 	assert.Equal(t, []string{spoiled}, v.Job.Left)
 	before, err := s.Roll(ctx, v.Roll)
 	require.NoError(t, err)
-	done, err := s.ReportCut(ctx, by, code, cutting.CutReport{Missing: []cutting.MissingPly{{Piece: spoiled, Why: "damaged"}}})
+	done, err := s.ReportCut(
+		ctx,
+		by,
+		code,
+		cutting.CutReport{Missing: []cutting.MissingPly{{Piece: spoiled, Why: "damaged"}}},
+	)
 	require.NoError(t, err)
 	good := slices.DeleteFunc(done.Placed, func(p cutting.PieceView) bool { return p.CutPly == "" })
 	assert.Len(t, good, 7)

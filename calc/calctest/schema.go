@@ -6,7 +6,8 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 )
 
-// Against says what a document breaks of a schema, as a reader of JSON Schema (draft 2020-12) that is not ours has both.
+// Against says what a document breaks of a schema, as a reader of JSON Schema (draft 2020-12) that is not ours has
+// both.
 func Against(schema, doc []byte) error {
 	of, err := jsonschema.UnmarshalJSON(bytes.NewReader(schema))
 	if err != nil {

@@ -78,13 +78,18 @@ func onDatabase(
 
 func backupCommand() *cobra.Command {
 	short := "Write everything that is kept into one file; the shop may go on working"
-	return onDatabase("backup", short, false, func(ctx context.Context, at addresses, file string, out io.Writer) error {
-		note, err := backup(ctx, at, file)
-		if err == nil {
-			_, err = fmt.Fprintf(out, "%s holds everything up to entry %d of the log\n", file, note.Head.Entry)
-		}
-		return err
-	})
+	return onDatabase(
+		"backup",
+		short,
+		false,
+		func(ctx context.Context, at addresses, file string, out io.Writer) error {
+			note, err := backup(ctx, at, file)
+			if err == nil {
+				_, err = fmt.Fprintf(out, "%s holds everything up to entry %d of the log\n", file, note.Head.Entry)
+			}
+			return err
+		},
+	)
 }
 
 // backup writes a new file beside its place and puts it there when it is whole.
@@ -132,17 +137,22 @@ func backup(ctx context.Context, at addresses, path string) (note backupNote, er
 
 func restoreCommand() *cobra.Command {
 	short := "Restore a backup into an empty database, bring it to the present schema, and verify its log"
-	return onDatabase("restore", short, true, func(ctx context.Context, at addresses, file string, out io.Writer) error {
-		note, err := restore(ctx, at, file)
-		if err != nil {
-			return err
-		}
-		when := note.At.Local().Format("2 Jan 2006 15:04")
-		if _, err := fmt.Fprintf(out, "restored what juxta %s wrote on %s\n", note.Version, when); err != nil {
-			return err
-		}
-		return verify(ctx, at, []book.Head{note.Head}, out)
-	})
+	return onDatabase(
+		"restore",
+		short,
+		true,
+		func(ctx context.Context, at addresses, file string, out io.Writer) error {
+			note, err := restore(ctx, at, file)
+			if err != nil {
+				return err
+			}
+			when := note.At.Local().Format("2 Jan 2006 15:04")
+			if _, err := fmt.Fprintf(out, "restored what juxta %s wrote on %s\n", note.Version, when); err != nil {
+				return err
+			}
+			return verify(ctx, at, []book.Head{note.Head}, out)
+		},
+	)
 }
 
 func restore(ctx context.Context, at addresses, path string) (note backupNote, err error) {
@@ -172,16 +182,21 @@ func restore(ctx context.Context, at addresses, path string) (note backupNote, e
 
 func upgradeCommand() *cobra.Command {
 	short := "Write a backup into FILE, bring the database to the present schema, and verify its log"
-	return onDatabase("upgrade", short, false, func(ctx context.Context, at addresses, file string, out io.Writer) error {
-		note, err := backup(ctx, at, file)
-		if err != nil {
-			return err
-		}
-		if err := migrate(ctx, at.owner, at.app); err != nil {
-			return fmt.Errorf("%w; %s holds what was there before", err, file)
-		}
-		return verify(ctx, at, []book.Head{note.Head}, out)
-	})
+	return onDatabase(
+		"upgrade",
+		short,
+		false,
+		func(ctx context.Context, at addresses, file string, out io.Writer) error {
+			note, err := backup(ctx, at, file)
+			if err != nil {
+				return err
+			}
+			if err := migrate(ctx, at.owner, at.app); err != nil {
+				return fmt.Errorf("%w; %s holds what was there before", err, file)
+			}
+			return verify(ctx, at, []book.Head{note.Head}, out)
+		},
+	)
 }
 
 func shopAt(ctx context.Context, url string) (*shop.Shop, error) {

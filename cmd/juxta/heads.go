@@ -51,7 +51,11 @@ func writeHead(dir string, h book.Head, now time.Time) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
-	f, err := os.OpenFile(filepath.Join(dir, now.UTC().Format("2006-01-02")), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+	f, err := os.OpenFile(
+		filepath.Join(dir, now.UTC().Format("2006-01-02")),
+		os.O_CREATE|os.O_APPEND|os.O_WRONLY,
+		0o600,
+	)
 	if err != nil {
 		return err
 	}

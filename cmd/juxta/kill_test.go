@@ -37,7 +37,12 @@ func (r running) send(t *testing.T, c *http.Client, path, key string, body any) 
 		defer res.Body.Close()
 		var says bytes.Buffer
 		_, _ = says.ReadFrom(res.Body)
-		require.Contains(t, []int{http.StatusOK, http.StatusServiceUnavailable}, res.StatusCode, path+": "+says.String())
+		require.Contains(
+			t,
+			[]int{http.StatusOK, http.StatusServiceUnavailable},
+			res.StatusCode,
+			path+": "+says.String(),
+		)
 		return res.StatusCode == http.StatusOK
 	}, 30*time.Second, 20*time.Millisecond)
 }

@@ -53,7 +53,15 @@ func newShop(db *store.DB, oven, ovenName, table string, altitude float64) (*sho
 		return nil, err
 	}
 	return shop.New(
-		&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Table: table, Altitude: altitude, Now: time.Now},
+		&book.Book{
+			DB:       db,
+			Queue:    queue,
+			Oven:     oven,
+			OvenName: ovenName,
+			Table:    table,
+			Altitude: altitude,
+			Now:      time.Now,
+		},
 	), nil
 }
 
@@ -201,7 +209,10 @@ func listenOn(address string) (net.Listener, error) {
 	l, err := net.Listen("tcp", address)
 	if err != nil {
 		_, port, _ := net.SplitHostPort(address)
-		return nil, fmt.Errorf("port %s is taken or not allowed: choose another with --port, or stop what uses it", port)
+		return nil, fmt.Errorf(
+			"port %s is taken or not allowed: choose another with --port, or stop what uses it",
+			port,
+		)
 	}
 	return l, nil
 }
@@ -353,14 +364,20 @@ func tableCommand() *cobra.Command {
 				}
 				table.Fail(sim.TableFault{Kind: kind, After: int(v), Length: v})
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "simulated cutting table on %s, clock %g times the wall's\n", table.Address, speed)
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"simulated cutting table on %s, clock %g times the wall's\n",
+				table.Address,
+				speed,
+			)
 			<-cmd.Context().Done()
 			return table.Close()
 		},
 	}
 	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5030", "address to listen on")
 	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 1000")
-	cmd.Flags().StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 its end in m")
+	cmd.Flags().
+		StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 its end in m")
 	return cmd
 }
 

@@ -74,7 +74,12 @@ func startCommand() *cobra.Command {
 		"MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started",
 	)
 	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
-	f.StringVar(&o.table, "table", "", "address of a real cutting table (docs/table.md); without it a simulated one is started")
+	f.StringVar(
+		&o.table,
+		"table",
+		"",
+		"address of a real cutting table (docs/table.md); without it a simulated one is started",
+	)
 	f.Float64Var(&o.tableSpeed, "table-speed", 4, "clock of the simulated table, times the wall's, at most 1000")
 	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
 	return cmd
@@ -199,7 +204,10 @@ func only(state string) (func(), error) {
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		_ = f.Close()
-		return nil, fmt.Errorf("a Juxta already runs from the folder %s: stop it first, or give another with --state", state)
+		return nil, fmt.Errorf(
+			"a Juxta already runs from the folder %s: stop it first, or give another with --state",
+			state,
+		)
 	}
 	return func() { _ = f.Close() }, nil
 }
@@ -241,7 +249,9 @@ func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (
 	file := filepath.Join(o.state, "signin")
 	if len(there) > 0 {
 		if o.empty {
-			return "", errors.New("--empty asks for an empty shop, and this one has people in it: add --fresh to discard it")
+			return "", errors.New(
+				"--empty asks for an empty shop, and this one has people in it: add --fresh to discard it",
+			)
 		}
 		if raw, err := os.ReadFile(file); err == nil && !external {
 			if secrets := strings.Fields(string(raw)); len(secrets) == 2 {

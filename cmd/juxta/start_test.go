@@ -389,7 +389,8 @@ func TestTheHelpOfStartNamesItsOptions(t *testing.T) {
 	cmd.Flags().VisitAll(func(f *pflag.Flag) {
 		said += "--" + f.Name + "\n"
 		kind, usage := pflag.UnquoteUsage(f)
-		line := regexp.MustCompile(`--` + f.Name + ` +` + kind + ` *` + regexp.QuoteMeta(usage) + `.*\n`).FindString(startHelp)
+		line := regexp.MustCompile(`--` + f.Name + ` +` + kind + ` *` + regexp.QuoteMeta(usage) + `.*\n`).
+			FindString(startHelp)
 		require.NotEmpty(t, line, f.Name)
 		if f.DefValue != "" && f.DefValue != "false" {
 			assert.Regexp(t, `\(default "?`+regexp.QuoteMeta(f.DefValue)+`"?\)`, line)
@@ -414,7 +415,9 @@ func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {
 		res, err := http.Post(
 			r.url+"/api/first",
 			"application/json",
-			strings.NewReader(fmt.Sprintf(`{"code":%q,"name":"First Hand","pin":"135798","password":"a long password"}`, code)),
+			strings.NewReader(
+				fmt.Sprintf(`{"code":%q,"name":"First Hand","pin":"135798","password":"a long password"}`, code),
+			),
 		)
 		require.NoError(t, err)
 		res.Body.Close()

@@ -47,12 +47,21 @@ func Judge(c LeakCheck, l Limit) (LeakResult, error) {
 	}
 	v := LeakResult{Rate: (c.Start - c.End) / c.Took.Seconds()}
 	v.Lost = v.Rate * l.Over.Seconds()
-	say := fmt.Sprintf("%s lost over %.0f min, limit %s", unit.Vacuum(v.Lost, 1), l.Over.Minutes(), unit.Vacuum(l.Drop, 1))
+	say := fmt.Sprintf(
+		"%s lost over %.0f min, limit %s",
+		unit.Vacuum(v.Lost, 1),
+		l.Over.Minutes(),
+		unit.Vacuum(l.Drop, 1),
+	)
 	switch {
 	case c.Took < l.Over:
 		v.Message = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
 	case c.Start < l.Start:
-		v.Message = fmt.Sprintf("it started at %s, at least %s are asked for", unit.Vacuum(c.Start, 1), unit.Vacuum(l.Start, 1))
+		v.Message = fmt.Sprintf(
+			"it started at %s, at least %s are asked for",
+			unit.Vacuum(c.Start, 1),
+			unit.Vacuum(l.Start, 1),
+		)
 	case v.Lost > l.Drop+1e-9:
 		v.Message = say
 	default:

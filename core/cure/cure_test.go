@@ -159,7 +159,15 @@ func TestTheAirLeadsWhatControlsIt(t *testing.T) {
 // Pressure goes on at its rate, with the part where it is to, and the bag is vented once it holds.
 func TestPressureIsRaised(t *testing.T) {
 	r := Recipe{Start: 300, Tolerance: 5, Segments: []Segment{
-		{Target: 400, Rate: 1, Hold: 3600, Pressure: 6e5, RampWithPart: true, Vacuum: 8e4, Vent: 2e5}, {Target: 320, Rate: 1},
+		{
+			Target:       400,
+			Rate:         1,
+			Hold:         3600,
+			Pressure:     6e5,
+			RampWithPart: true,
+			Vacuum:       8e4,
+			Vent:         2e5,
+		}, {Target: 320, Rate: 1},
 	}}
 	assert.True(t, r.Pressed())
 	assert.False(t, oven.Pressed())
@@ -207,7 +215,15 @@ func goodRun() []Sample {
 	for _, p := range follow(oven, 240, 30, 1e6) {
 		log = append(
 			log,
-			Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part + 1, Lag: p.Part, Vacuum: 92e3},
+			Sample{
+				T:        p.T,
+				SetPoint: p.SetPoint,
+				Air:      p.SetPoint,
+				Tool:     p.Part,
+				Lead:     p.Part + 1,
+				Lag:      p.Part,
+				Vacuum:   92e3,
+			},
 		)
 	}
 	return log
@@ -376,7 +392,10 @@ func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
 	for k := range 400 { // a thick part: an hour behind its set point, and its air 15 K above it so long
 		at := float64(k) * 30
 		part := 393 - 60*math.Exp(-at/2400)
-		log = append(log, Sample{T: at, SetPoint: 393, Air: 393 + math.Min(15, 4*(393-part)), Lead: part, Lag: part, Vacuum: 92e3})
+		log = append(
+			log,
+			Sample{T: at, SetPoint: 393, Air: 393 + math.Min(15, 4*(393-part)), Lead: part, Lag: part, Vacuum: 92e3},
+		)
 	}
 	r := Recipe{Start: 393, Tolerance: 5, Control: ByLagging, Segments: []Segment{{Target: 393, Rate: 1, Hold: 7200}}}
 	l := limits
@@ -384,7 +403,10 @@ func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
 	air := func(r Recipe) RunCheck {
 		v, err := Judge(log, r, l, kinetics, 0.02)
 		require.NoError(t, err)
-		k := slices.IndexFunc(v.Checks, func(c RunCheck) bool { return strings.Contains(c.What, "of the air outside ±5 K") })
+		k := slices.IndexFunc(
+			v.Checks,
+			func(c RunCheck) bool { return strings.Contains(c.What, "of the air outside ±5 K") },
+		)
 		return v.Checks[k]
 	}
 	assert.True(t, air(r).Met, "%+v", air(r))

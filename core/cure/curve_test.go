@@ -15,7 +15,10 @@ import (
 func drawn(r Recipe, every float64) (out []Drawn) {
 	c := Begin(r)
 	for t := 0.0; ; t += every {
-		out = append(out, Drawn{T: t, Temperature: c.SetPoint, Pressure: r.Segments[min(c.Segment, len(r.Segments)-1)].Pressure})
+		out = append(
+			out,
+			Drawn{T: t, Temperature: c.SetPoint, Pressure: r.Segments[min(c.Segment, len(r.Segments)-1)].Pressure},
+		)
 		if c.Done {
 			return out
 		}
@@ -23,7 +26,8 @@ func drawn(r Recipe, every float64) (out []Drawn) {
 	}
 }
 
-// What is read from the curve of a recipe's set points is that recipe: its temperatures within a kelvin or two, and as long.
+// What is read from the curve of a recipe's set points is that recipe: its temperatures within a kelvin or two, and as
+// long.
 func TestARecipeIsReadFromItsCurve(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		r := Recipe{Name: "x", Start: 295, Tolerance: 5}

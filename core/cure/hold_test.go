@@ -95,10 +95,16 @@ func TestTheAirIsHeldToItsBand(t *testing.T) {
 	assert.Equal(t, "the air sensor gave no reading", silent.Message)
 }
 
-// The turn of the viscosity is seen by whoever reads it now and then: the least is remembered, also by a controller that was
+// The turn of the viscosity is seen by whoever reads it now and then: the least is remembered, also by a controller
+// that was
 // stored on the way, noise is no turn, and a resin that has gelled does not keep anybody waiting.
 func TestTheTurnOfTheViscosityIsWaitedFor(t *testing.T) {
-	r := Recipe{Name: "bump", Start: 300, Tolerance: 5, Segments: []Segment{{Target: 300, Rate: 1, WaitViscosityMinimum: true}, {Target: 310, Rate: 1, Hold: 60}}}
+	r := Recipe{
+		Name:      "bump",
+		Start:     300,
+		Tolerance: 5,
+		Segments:  []Segment{{Target: 300, Rate: 1, WaitViscosityMinimum: true}, {Target: 310, Rate: 1, Hold: 60}},
+	}
 	c := Begin(r)
 	for _, v := range []float64{math.NaN(), 90, 40, 41, 20, 20.9, 19, 19.5} {
 		c = c.Step(r, PartState{Thin: v}, 15)

@@ -27,7 +27,11 @@ func TestNothingOfAResinIsLostOnTheWayThroughJSON(t *testing.T) {
 		},
 		Viscosity: &Viscosity{Mu: 3.5e-10, U: 7.65e4, Kappa: 1, Gel: 0.47, A: 3.8, B: 2.5}, Alpha0: 0.02,
 		ResinFacts: ResinFacts{
-			Glass: &Glass{Raw: 268, Cured: 483, Lambda: 0.78}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473, Source: "a sheet",
+			Glass: &Glass{
+				Raw:    268,
+				Cured:  483,
+				Lambda: 0.78,
+			}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473, Source: "a sheet",
 		},
 	}
 	assert.Equal(t, r, through(t, r))
@@ -69,7 +73,14 @@ func TestAVerdictCanAlwaysBeWritten(t *testing.T) {
 		assert.Equal(t, c.Met, c.AtLeast && c.Found >= c.Limit || !c.AtLeast && c.Found <= c.Limit, c.What)
 	}
 	plan, err := JudgePlan(
-		[]Sample{{T: 0, Lead: 293, Lag: 293}, {T: 60, Lead: 294, Lag: 294}}, recipe, Limits{MaxPart: 400}, Kinetics{Terms: []Term{{A: 1, N: 1}}}, 0,
+		[]Sample{
+			{T: 0, Lead: 293, Lag: 293},
+			{T: 60, Lead: 294, Lag: 294},
+		},
+		recipe,
+		Limits{MaxPart: 400},
+		Kinetics{Terms: []Term{{A: 1, N: 1}}},
+		0,
 	)
 	require.NoError(t, err)
 	assert.NotNil(t, plan.Notes, "no note is an empty list")

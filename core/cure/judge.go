@@ -27,7 +27,8 @@ type Limits struct {
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
 	// set point stands, s; 0 means [UsualAirOut].
 	MaxAirOut float64
-	// Lead is by how much the air might be led from its set point for a part sensor that the recipe is controlled by, K.
+	// Lead is by how much the air might be led from its set point for a part sensor that the recipe is controlled by,
+	// K.
 	Lead float64
 	// MaxPressure is the most pressure that may be on, Pa; 0: it is not judged.
 	MaxPressure float64
@@ -88,10 +89,16 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	lag := clean(log, func(s Sample) float64 { return s.Lag })
 	lead := clean(log, func(s Sample) float64 { return s.Lead })
 	if n := len(log) - len(lag); n > 0 {
-		v.Notes = append(v.Notes, fmt.Sprintf("%d of %d readings of the lagging sensor were left out as failed", n, len(log)))
+		v.Notes = append(
+			v.Notes,
+			fmt.Sprintf("%d of %d readings of the lagging sensor were left out as failed", n, len(log)),
+		)
 	}
 	if n := len(log) - len(lead); n > 0 {
-		v.Notes = append(v.Notes, fmt.Sprintf("%d of %d readings of the leading sensor were left out as failed", n, len(log)))
+		v.Notes = append(
+			v.Notes,
+			fmt.Sprintf("%d of %d readings of the leading sensor were left out as failed", n, len(log)),
+		)
 	}
 	if len(lag) < 2 || len(lead) < 2 {
 		return Verdict{}, fmt.Errorf("a part sensor gave no reading that counts: the run cannot be judged")
@@ -192,15 +199,27 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		ramp, at = other, t
 	}
 	v.add(RunCheck{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
-		fmt.Sprintf("%s/min, at most %s/min", unit.TemperatureDifference(ramp*60, 2), unit.TemperatureDifference(l.MaxRamp*60, 2))})
+		fmt.Sprintf(
+			"%s/min, at most %s/min",
+			unit.TemperatureDifference(ramp*60, 2),
+			unit.TemperatureDifference(l.MaxRamp*60, 2),
+		)})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
 		return err
 	}
 	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
 	v.add(
-		RunCheck{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
-			fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)},
+		RunCheck{
+			"degree of cure by the lagging sensor",
+			l.MinCure,
+			v.Cure,
+			"",
+			true,
+			v.Cure >= l.MinCure,
+			lag[len(lag)-1].T,
+			fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100),
+		},
 	)
 	return nil
 }
@@ -208,7 +227,13 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 // vacuum judges the least reading of the vacuum gauge. A gauge that was silent
 // all the time has met nothing.
 func vacuum(log []Sample, limit float64) RunCheck {
-	c := RunCheck{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Message: "the vacuum gauge gave no reading"}
+	c := RunCheck{
+		What:    "least vacuum",
+		Limit:   limit,
+		Unit:    "Pa",
+		AtLeast: true,
+		Message: "the vacuum gauge gave no reading",
+	}
 	least := math.Inf(1)
 	for _, s := range log {
 		if s.Vacuum < least { // false for NaN

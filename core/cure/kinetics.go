@@ -89,8 +89,11 @@ func (k Kinetics) Starts(alpha0 float64) error {
 		moves = moves || t.A > 0 && t.holds(alpha0) && (t.M == 0 || alpha0 > 0)
 	}
 	if !moves {
-		return fmt.Errorf("this law never starts from a degree of cure of %g: every term that holds there asks for some "+
-			"cure already; enter what the resin brings, such as 0.01", alpha0)
+		return fmt.Errorf(
+			"this law never starts from a degree of cure of %g: every term that holds there asks for some "+
+				"cure already; enter what the resin brings, such as 0.01",
+			alpha0,
+		)
 	}
 	return nil
 }

@@ -33,7 +33,11 @@ var slowed = Kinetics{
 // bySecondMethod integrates a law at a temperature that changes in a straight line by the method of Bulirsch and
 // Stoer's kind: the midpoint rule extrapolated to steps of no length, in many pieces. It shares nothing with
 // [Kinetics.Integrate] but the law as a function, which is written out again by the caller.
-func bySecondMethod(rate func(alpha, temperature float64) float64, alpha, from, slope, span float64, pieces int) float64 {
+func bySecondMethod(
+	rate func(alpha, temperature float64) float64,
+	alpha, from, slope, span float64,
+	pieces int,
+) float64 {
 	h := span / float64(pieces)
 	for piece := range pieces {
 		t0 := float64(piece) * h
@@ -119,8 +123,26 @@ func TestTheSlopesOfALaw(t *testing.T) {
 				assert.InEpsilon(t, k.Rate(a, temp), r, 1e-12, name)
 				const d = 1e-6
 				scale := math.Max(math.Abs(byA), r)
-				assert.InDelta(t, (k.Rate(a+d, temp)-k.Rate(a-d, temp))/(2*d), byA, 1e-5*scale, "%s at %g, %g", name, a, temp)
-				assert.InDelta(t, (k.Rate(a, temp+d*100)-k.Rate(a, temp-d*100))/(2*d*100), byT, 1e-5*r, "%s at %g, %g", name, a, temp)
+				assert.InDelta(
+					t,
+					(k.Rate(a+d, temp)-k.Rate(a-d, temp))/(2*d),
+					byA,
+					1e-5*scale,
+					"%s at %g, %g",
+					name,
+					a,
+					temp,
+				)
+				assert.InDelta(
+					t,
+					(k.Rate(a, temp+d*100)-k.Rate(a, temp-d*100))/(2*d*100),
+					byT,
+					1e-5*r,
+					"%s at %g, %g",
+					name,
+					a,
+					temp,
+				)
 			}
 		}
 	}
@@ -184,7 +206,11 @@ func TestGlassTransition(t *testing.T) {
 }
 
 func TestAResinThatCannotBe(t *testing.T) {
-	good := Resin{Kinetics: kinetics, Alpha0: 0.01, ResinFacts: ResinFacts{Gel: 0.5, Heat: 4e5, Coldest: 300, Hottest: 460}}
+	good := Resin{
+		Kinetics:   kinetics,
+		Alpha0:     0.01,
+		ResinFacts: ResinFacts{Gel: 0.5, Heat: 4e5, Coldest: 300, Hottest: 460},
+	}
 	require.NoError(t, good.Check())
 	assert.Contains(t, unit.Said(good.Outside(470)), "hotter than 187")
 	assert.Contains(t, unit.Said(good.Outside(290)), "colder than 27")

@@ -6,7 +6,8 @@ import (
 )
 
 // WaterVapour is the pressure of the water vapour in a void, Pa absolute, in a laminate at t in K that took up water at
-// a relative humidity from 0 to 1: where the resin's pressure is less, the void grows. Source: Kardos, Dudukovic & Dave,
+// a relative humidity from 0 to 1: where the resin's pressure is less, the void grows. Source: Kardos, Dudukovic &
+// Dave,
 // Advances in Polymer Science 80 (1986) 101, from memory: 4.962e5 exp(-4892/T) atmospheres at full humidity.
 func WaterVapour(t, humidity float64) float64 {
 	return 101_325 * 4.962e5 * math.Exp(-4892/t) * humidity
@@ -31,7 +32,8 @@ func (p Press) Check() error {
 	return nil
 }
 
-// ClampingMargin says by how much force a mould is held shut beyond what a pressure over an area asks for with the margin, N;
+// ClampingMargin says by how much force a mould is held shut beyond what a pressure over an area asks for with the
+// margin, N;
 // below zero it opens.
 func (p Press) ClampingMargin(pressure, area float64) float64 {
 	return p.Force + float64(p.Bolts)*p.Each - OpeningForce(pressure, area)*(1+p.Margin)
@@ -40,7 +42,8 @@ func (p Press) ClampingMargin(pressure, area float64) float64 {
 // Shut is the most opening force that a mould is held shut against with the margin, N.
 func (p Press) Shut() float64 { return (p.Force + float64(p.Bolts)*p.Each) / (1 + p.Margin) }
 
-// ThermalMismatch is by how much a part and its tool differ in length after a change of temperature in K, for a length in m;
+// ThermalMismatch is by how much a part and its tool differ in length after a change of temperature in K, for a length
+// in m;
 // above zero the tool has become longer than the part. Expansions in 1/K.
 func ThermalMismatch(tool, part, length, change float64) float64 {
 	return (tool - part) * length * change

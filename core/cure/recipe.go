@@ -58,17 +58,30 @@ func (r Recipe) Check() error {
 		case s.Rate <= 0:
 			return fmt.Errorf("segment %d: the ramp must be above zero", i+1)
 		case s.Rate > mostRate:
-			return fmt.Errorf("segment %d: no vessel and no press ramps by %s a minute", i+1, unit.TemperatureDifference(s.Rate*60, 0))
+			return fmt.Errorf(
+				"segment %d: no vessel and no press ramps by %s a minute",
+				i+1,
+				unit.TemperatureDifference(s.Rate*60, 0),
+			)
 		case s.Hold < 0:
 			return fmt.Errorf("segment %d: the hold cannot be below zero", i+1)
 		case s.Hold > 0 && s.Target < r.Start-r.Tolerance:
-			return fmt.Errorf("segment %d: a dwell at %s lies below the start of the cure at %s", i+1, unit.Temperature(s.Target, 0),
-				unit.Temperature(r.Start, 0))
+			return fmt.Errorf(
+				"segment %d: a dwell at %s lies below the start of the cure at %s",
+				i+1,
+				unit.Temperature(s.Target, 0),
+				unit.Temperature(r.Start, 0),
+			)
 		case s.WaitPart > s.Target:
 			return fmt.Errorf("segment %d: the part cannot be waited for above the target", i+1)
 		case s.WaitCool > 0 && s.WaitCool < s.Target+1:
-			return fmt.Errorf("segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: let the "+
-				"air go lower", i+1, unit.Temperature(s.WaitCool, 0), unit.Temperature(s.Target, 0))
+			return fmt.Errorf(
+				"segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: let the "+
+					"air go lower",
+				i+1,
+				unit.Temperature(s.WaitCool, 0),
+				unit.Temperature(s.Target, 0),
+			)
 		case s.WaitCure < 0 || s.WaitCure >= 1:
 			return fmt.Errorf("segment %d: a degree of cure that is waited for lies between 0 and 1", i+1)
 		case s.WaitThin < 0 || s.WaitThick < 0:
@@ -131,7 +144,8 @@ func (c Controller) Cured(k Kinetics, alpha0, lag, dt float64) Controller {
 	return c
 }
 
-// Presses moves the pressure that is told on by dt seconds, at most by rate Pa/s, and tells the vacuum under the bag in Pa
+// Presses moves the pressure that is told on by dt seconds, at most by rate Pa/s, and tells the vacuum under the bag in
+// Pa
 // that belongs to it.
 func (c Controller) Presses(r Recipe, lag, rate, dt float64) (Controller, float64) {
 	s := r.Segments[min(c.Segment, len(r.Segments)-1)]
@@ -166,7 +180,8 @@ type PartState struct {
 // WaitsFlow says whether a segment waits for a viscosity.
 func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || s.WaitViscosityMinimum }
 
-// turn is by how much the viscosity has risen again where its least is taken to be over: more than what a sensor's noise of
+// turn is by how much the viscosity has risen again where its least is taken to be over: more than what a sensor's
+// noise of
 // some tenths of a kelvin makes of it (common practice, no source).
 const turn = 1.05
 
@@ -181,7 +196,8 @@ func (c Controller) Ready(r Recipe, part PartState) bool {
 
 // Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.
 func (c Controller) Step(r Recipe, part PartState, dt float64) Controller {
-	if !c.Done && r.Segments[c.Segment].WaitViscosityMinimum && part.Thin > 0 && (c.Thinnest == 0 || part.Thin < c.Thinnest) &&
+	if !c.Done && r.Segments[c.Segment].WaitViscosityMinimum && part.Thin > 0 &&
+		(c.Thinnest == 0 || part.Thin < c.Thinnest) &&
 		!math.IsInf(part.Thin, 1) {
 		c.Thinnest = part.Thin
 	}

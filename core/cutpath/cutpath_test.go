@@ -38,7 +38,11 @@ func table(t *rapid.T) (Sheet, []PlacedPiece) {
 	for x := range nx {
 		for y := range ny {
 			at := geom.Point{X: 0.01 + 0.21*float64(x), Y: 0.01 + 0.21*float64(y)}
-			p := PlacedPiece{ID: fmt.Sprintf("%d-%d", x, y), Kit: []string{"a", "b"}[rapid.IntRange(0, 1).Draw(t, "kit")], Label: "SP-1 7"}
+			p := PlacedPiece{
+				ID:    fmt.Sprintf("%d-%d", x, y),
+				Kit:   []string{"a", "b"}[rapid.IntRange(0, 1).Draw(t, "kit")],
+				Label: "SP-1 7",
+			}
 			angle := rapid.Float64Range(0, 2*math.Pi).Draw(t, "angle")
 			p.Zero = &angle
 			switch rapid.IntRange(0, 3).Draw(t, "kind") {
@@ -47,13 +51,26 @@ func table(t *rapid.T) (Sheet, []PlacedPiece) {
 			case 1:
 				p.Outline = disc(at.X+0.104, at.Y+0.104, 0.104, 60)
 			case 2: // a corner inwards
-				p.Outline = geom.Ring{{X: 0, Y: 0}, {X: 0.2, Y: 0}, {X: 0.2, Y: 0.05}, {X: 0.06, Y: 0.05}, {X: 0.06, Y: 0.2}, {X: 0, Y: 0.2}}.
-					Move(at.X, at.Y)
+				p.Outline = geom.Ring{
+					{X: 0, Y: 0},
+					{X: 0.2, Y: 0},
+					{X: 0.2, Y: 0.05},
+					{X: 0.06, Y: 0.05},
+					{X: 0.06, Y: 0.2},
+					{X: 0, Y: 0.2},
+				}.
+					Move(
+						at.X,
+						at.Y,
+					)
 			case 3:
 				p.Outline = square(at.X, at.Y, 0.208)
 				p.Holes = []geom.Ring{square(at.X+0.02, at.Y+0.02, 0.05), disc(at.X+0.14, at.Y+0.14, 0.05, 40)}
 				if rapid.Bool().Draw(t, "within") {
-					out = append(out, PlacedPiece{ID: p.ID + "w", Kit: "b", Outline: square(at.X+0.12, at.Y+0.12, 0.03)})
+					out = append(
+						out,
+						PlacedPiece{ID: p.ID + "w", Kit: "b", Outline: square(at.X+0.12, at.Y+0.12, 0.03)},
+					)
 				}
 			}
 			out = append(out, p)
@@ -264,7 +281,10 @@ func TestCommonLinesAreCutOnce(t *testing.T) {
 	var pieces []PlacedPiece
 	for x := range 4 {
 		for y := range 3 {
-			pieces = append(pieces, PlacedPiece{ID: fmt.Sprint(x, y), Outline: square(float64(x)*0.1, float64(y)*0.2, 0.1).Move(0, 0)})
+			pieces = append(
+				pieces,
+				PlacedPiece{ID: fmt.Sprint(x, y), Outline: square(float64(x)*0.1, float64(y)*0.2, 0.1).Move(0, 0)},
+			)
 			pieces[len(pieces)-1].Outline = geom.Rect(0.1, 0.2).Move(float64(x)*0.1, float64(y)*0.2)
 		}
 	}
@@ -282,7 +302,10 @@ func TestCommonLinesAreCutOnce(t *testing.T) {
 // What is cut already is not cut again, nor marked, and nothing runs into it: a lead-in that would is shorter.
 func TestWhatIsCutAlreadyIsKeptClearOf(t *testing.T) {
 	c := Usual()
-	pieces := []PlacedPiece{{ID: "1", Outline: square(0.1, 0.1, 0.1), Label: "A", Cut: true}, {ID: "2", Outline: square(0.2, 0.1, 0.1)}}
+	pieces := []PlacedPiece{
+		{ID: "1", Outline: square(0.1, 0.1, 0.1), Label: "A", Cut: true},
+		{ID: "2", Outline: square(0.2, 0.1, 0.1)},
+	}
 	path, err := Plan(Sheet{Length: 1, Width: 0.6}, pieces, c, Options{})
 	require.NoError(t, err)
 	long := 0.0
@@ -299,11 +322,21 @@ func TestWhatIsCutAlreadyIsKeptClearOf(t *testing.T) {
 
 func TestTheKnifeIsLiftedAtSharpCornersOnly(t *testing.T) {
 	c := Usual()
-	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "1", Outline: square(0.2, 0.2, 0.1)}}, c, Options{})
+	path, err := Plan(
+		Sheet{Length: 1, Width: 0.6},
+		[]PlacedPiece{{ID: "1", Outline: square(0.2, 0.2, 0.1)}},
+		c,
+		Options{},
+	)
 	require.NoError(t, err)
 	require.Len(t, path.Strokes, 4)
 	assert.InDelta(t, 4*(0.1+c.LeadIn+c.Overcut), path.Cut, 1e-9)
-	path, err = Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "1", Outline: disc(0.3, 0.3, 0.1, 72)}}, c, Options{})
+	path, err = Plan(
+		Sheet{Length: 1, Width: 0.6},
+		[]PlacedPiece{{ID: "1", Outline: disc(0.3, 0.3, 0.1, 72)}},
+		c,
+		Options{},
+	)
 	require.NoError(t, err)
 	require.Len(t, path.Strokes, 1)
 	ring := disc(0.3, 0.3, 0.1, 72)
@@ -387,7 +420,11 @@ func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
 	assert.InDelta(t, 0.314, cuts[0].Length(), 1e-9, "below nothing lies between")
 	assert.Equal(t, 0.01, cuts[0].From.Y)
 	assert.InDelta(t, 0.202, cuts[1].Length(), 1e-9)
-	assert.Empty(t, HandCuts(sheet, []PlacedPiece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
+	assert.Empty(
+		t,
+		HandCuts(sheet, []PlacedPiece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}),
+		"nothing of it is straight",
+	)
 }
 
 func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
@@ -406,7 +443,12 @@ func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
 		require.ErrorAs(t, err, &wrong)
 		assert.Equal(t, field, wrong.Field)
 	}
-	_, err = Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "x", Outline: geom.Ring{{}, {X: 1}}}}, Usual(), Options{})
+	_, err = Plan(
+		Sheet{Length: 1, Width: 0.6},
+		[]PlacedPiece{{ID: "x", Outline: geom.Ring{{}, {X: 1}}}},
+		Usual(),
+		Options{},
+	)
 	assert.ErrorContains(t, err, "piece x")
 }
 

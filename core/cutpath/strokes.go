@@ -21,7 +21,14 @@ type way struct {
 }
 
 func newWay(sheet Sheet, pieces []PlacedPiece, c Cutter) *way {
-	w := &way{sheet: sheet, pieces: pieces, c: c, lengths: 1, inside: map[[2]int][]int{}, cutYet: make([]bool, len(pieces))}
+	w := &way{
+		sheet:   sheet,
+		pieces:  pieces,
+		c:       c,
+		lengths: 1,
+		inside:  map[[2]int][]int{},
+		cutYet:  make([]bool, len(pieces)),
+	}
 	for i, p := range pieces {
 		w.boxes = append(w.boxes, p.Outline.Bounds())
 		w.lengths = max(w.lengths, w.lengthOf(i)+1)
@@ -30,7 +37,8 @@ func newWay(sheet Sheet, pieces []PlacedPiece, c Cutter) *way {
 		for h, hole := range p.Holes {
 			box := hole.Bounds()
 			for j, q := range pieces {
-				if j != i && box.Contains(w.boxes[j].Min) && box.Contains(w.boxes[j].Max) && hole.Contains(q.Outline.Centroid()) {
+				if j != i && box.Contains(w.boxes[j].Min) && box.Contains(w.boxes[j].Max) &&
+					hole.Contains(q.Outline.Centroid()) {
 					w.inside[[2]int{i, h}] = append(w.inside[[2]int{i, h}], j)
 				}
 			}

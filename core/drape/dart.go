@@ -123,8 +123,12 @@ func (c *cutting) lay(ctx context.Context, which int, d Dart, mouth int) error {
 	}
 	across := 1 - along
 	if at[across]*q[across] < 1 || at[along]*q[along] < 0 {
-		return fault(d.Tip, "the dart at %s lies along or across the threads through the start, where nothing is sheared: "+
-			"end it on the side where its mouth is", d.Tip.said())
+		return fault(
+			d.Tip,
+			"the dart at %s lies along or across the threads through the start, where nothing is sheared: "+
+				"end it on the side where its mouth is",
+			d.Tip.said(),
+		)
 	}
 	f := flap{mouth: mouth}
 	net, err := c.n.beyond(ctx, at, q, along)
@@ -374,7 +378,11 @@ const slimWithin = 5e-5
 func (l Lip) says() string {
 	mouth := l.Line[len(l.Line)-1]
 	if l.Width < 0 {
-		return fmt.Sprintf("the cut at %s opens by %s on the tool: lay a patch over it", mouth.said(), unit.Size(-l.Width, 1))
+		return fmt.Sprintf(
+			"the cut at %s opens by %s on the tool: lay a patch over it",
+			mouth.said(),
+			unit.Size(-l.Width, 1),
+		)
 	}
 	return fmt.Sprintf("a dart of %s at %s", unit.Size(l.Width, 1), mouth.said())
 }

@@ -156,7 +156,13 @@ func TestDartsAreProposedWhereItLocks(t *testing.T) {
 	ply.Cuts = p.Cuts
 	d := laid(ply)
 	assert.Less(t, d.Peak, plain.Peak-unit.Rad(2))
-	t.Logf("%.1f° without, %.1f° with %d darts (%.1f° proposed)", unit.Deg(plain.Peak), unit.Deg(d.Peak), len(p.Cuts), unit.Deg(p.Peak))
+	t.Logf(
+		"%.1f° without, %.1f° with %d darts (%.1f° proposed)",
+		unit.Deg(plain.Peak),
+		unit.Deg(d.Peak),
+		len(p.Cuts),
+		unit.Deg(p.Peak),
+	)
 	for k := range ply.Cuts {
 		ply.Cuts[k].Overlap = 0.006
 	}
@@ -190,10 +196,26 @@ func TestASplitPlyIsLaidPieceByPiece(t *testing.T) {
 		_, err := m.Pieces(context.Background(), p, o)
 		return err
 	}
-	require.ErrorContains(t, says(Cut{Split: true, From: geom.Point{X: 1}, To: geom.Point{X: 1, Y: 1}}), "passes by the ply")
-	require.ErrorContains(t, says(Cut{Split: true, From: geom.Point{X: 0.2}, To: geom.Point{X: 0.2, Y: 1}, Overlap: 0.1}), "wider than the piece")
-	require.ErrorContains(t, says(Cut{From: geom.Point{X: 0.1, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}, Overlap: 0.5}), "wider than the ply")
-	require.ErrorContains(t, says(Cut{From: geom.Point{X: 0.3, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}}), "lies off the ply")
+	require.ErrorContains(
+		t,
+		says(Cut{Split: true, From: geom.Point{X: 1}, To: geom.Point{X: 1, Y: 1}}),
+		"passes by the ply",
+	)
+	require.ErrorContains(
+		t,
+		says(Cut{Split: true, From: geom.Point{X: 0.2}, To: geom.Point{X: 0.2, Y: 1}, Overlap: 0.1}),
+		"wider than the piece",
+	)
+	require.ErrorContains(
+		t,
+		says(Cut{From: geom.Point{X: 0.1, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}, Overlap: 0.5}),
+		"wider than the ply",
+	)
+	require.ErrorContains(
+		t,
+		says(Cut{From: geom.Point{X: 0.3, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}}),
+		"lies off the ply",
+	)
 }
 
 func TestDartsThatCannotBe(t *testing.T) {
@@ -209,7 +231,10 @@ func TestDartsThatCannotBe(t *testing.T) {
 		require.Error(t, err, says)
 		assert.ErrorContains(t, err, says)
 	}
-	two := []Dart{{Tip: on(t, m, 0.08, 0.06), Mouth: on(t, m, 0.08, 0.22)}, {Tip: on(t, m, 0.14, 0.08), Mouth: on(t, m, 0.16, 0.22)}}
+	two := []Dart{
+		{Tip: on(t, m, 0.08, 0.06), Mouth: on(t, m, 0.08, 0.22)},
+		{Tip: on(t, m, 0.14, 0.08), Mouth: on(t, m, 0.16, 0.22)},
+	}
 	_, err := m.Drape(context.Background(), b, Start{}, Options{Cell: 0.01, Darts: two})
 	require.ErrorContains(t, err, "meets another one")
 }

@@ -157,7 +157,10 @@ func (c *Cell) within(p Vec) (s, t, off float64) {
 	s, t = 0.5, 0.5
 	q := c.Corners
 	for range 8 {
-		x := q[0].Times((1 - s) * (1 - t)).Add(q[1].Times(s * (1 - t))).Add(q[2].Times(s * t)).Add(q[3].Times((1 - s) * t))
+		x := q[0].Times((1 - s) * (1 - t)).
+			Add(q[1].Times(s * (1 - t))).
+			Add(q[2].Times(s * t)).
+			Add(q[3].Times((1 - s) * t))
 		du := q[1].Sub(q[0]).Times(1 - t).Add(q[2].Sub(q[3]).Times(t))
 		dv := q[3].Sub(q[0]).Times(1 - s).Add(q[2].Sub(q[1]).Times(s))
 		r := p.Sub(x)
@@ -209,7 +212,9 @@ func (d *Draped) measure(which int, on panel, s Start, o Options) {
 			hit := 0
 			for a := range fine {
 				for b := range fine {
-					if ring.Contains(n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine)) {
+					if ring.Contains(
+						n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine),
+					) {
 						hit++
 					}
 				}
@@ -253,7 +258,10 @@ func (d *Draped) measure(which int, on panel, s Start, o Options) {
 		side := n.mesh.normals[n.t[x]].Cross(zero)
 		node := Node{
 			Panel: which, I: key[0], J: key[1], At: n.at[x], Warp: math.Atan2(warp.Dot(side), warp.Dot(zero)),
-			Weft: math.Atan2(weft.Dot(side), weft.Dot(zero)), Shear: math.Pi/2 - math.Acos(max(-1, min(1, warp.Dot(weft)))),
+			Weft: math.Atan2(
+				weft.Dot(side),
+				weft.Dot(zero),
+			), Shear: math.Pi/2 - math.Acos(max(-1, min(1, warp.Dot(weft)))),
 		}
 		d.Inside = append(d.Inside, node)
 		d.Off = max(d.Off, math.Abs(near(node.Warp-s.Warp, 0)))

@@ -235,7 +235,11 @@ func (m *Mesh) join() error {
 				first[s] = half{int32(t), int32(k)}
 			case shared[s]:
 				at := m.Points[a].along(m.Points[b], 0.5)
-				return fault(at, "three triangles share one edge at %s: a surface for a ply has two at the most", at.said())
+				return fault(
+					at,
+					"three triangles share one edge at %s: a surface for a ply has two at the most",
+					at.said(),
+				)
 			default:
 				shared[s] = true
 				m.across[t][k], m.across[h.triangle][h.k] = h.triangle, int32(t)
@@ -365,7 +369,11 @@ func (m *Mesh) edges() error {
 		}
 	}
 	if loops > 1 {
-		return fault(at, "the surface is open at %s as well as at its edge: close the hole where it was drawn", at.said())
+		return fault(
+			at,
+			"the surface is open at %s as well as at its edge: close the hole where it was drawn",
+			at.said(),
+		)
 	}
 	m.edge = longest
 	return nil

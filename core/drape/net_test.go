@@ -169,7 +169,13 @@ func TestAHemisphereByHazzidakis(t *testing.T) {
 				c, ok := n.cell(i, j)
 				require.True(t, ok && c.On)
 				p := c.Corners
-				area += p[1].Sub(p[0]).Cross(p[3].Sub(p[0])).Length()/2 + p[1].Sub(p[2]).Cross(p[3].Sub(p[2])).Length()/2
+				area += p[1].Sub(p[0]).
+					Cross(p[3].Sub(p[0])).
+					Length()/
+					2 + p[1].Sub(p[2]).
+					Cross(p[3].Sub(p[2])).
+					Length()/
+					2
 			}
 		}
 		omega := func(i, j int) float64 {
@@ -178,7 +184,12 @@ func TestAHemisphereByHazzidakis(t *testing.T) {
 			return math.Acos(warp.Dot(weft))
 		}
 		sum := omega(0, 0) + math.Pi - omega(k, 0) + omega(k, k) + math.Pi - omega(0, k)
-		t.Logf("to %.0f° from the pole: curvature %.4f, angles lack %.4f", unit.Deg(float64(k)*cell/r), area/r/r, 2*math.Pi-sum)
+		t.Logf(
+			"to %.0f° from the pole: curvature %.4f, angles lack %.4f",
+			unit.Deg(float64(k)*cell/r),
+			area/r/r,
+			2*math.Pi-sum,
+		)
 		assert.InEpsilon(t, area/r/r, 2*math.Pi-sum, 1e-3, "%d cells", k)
 	}
 }
@@ -188,7 +199,11 @@ func TestAHemisphereByHazzidakis(t *testing.T) {
 // the two threads through the start.
 func TestAParaboloidShearsAsItsEquationSays(t *testing.T) {
 	const f = 0.35
-	m, err := Built(Paraboloid, map[string]float64{"focal": f, "inner": 0.02, "outer": 0.62, "angle": math.Pi * 0.9}, 400_000)
+	m, err := Built(
+		Paraboloid,
+		map[string]float64{"focal": f, "inner": 0.02, "outer": 0.62, "angle": math.Pi * 0.9},
+		400_000,
+	)
 	require.NoError(t, err)
 	start, _ := m.Locate(Vec{Y: 0.3, Z: 0.3 * 0.3 / 4 / f})
 	off := func(cell float64) float64 {

@@ -43,7 +43,9 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 		}
 		ring := inPlan(whole)
 		if len(p.Cuts) > 0 && ring.Check() != nil {
-			return nil, fmt.Errorf("a ply over a whole surface that hangs over itself is not cut: give it an outline in plan")
+			return nil, fmt.Errorf(
+				"a ply over a whole surface that hangs over itself is not cut: give it an outline in plan",
+			)
 		}
 		edges, outlines = [][]Vec{whole}, []geom.Ring{ring}
 	}
@@ -251,12 +253,22 @@ func Messages(all []*Draped, o Options) []string {
 		out = append(out, d.says(o)...)
 	}
 	if o.Steer > 0 && w.Radius < o.Steer*0.9 {
-		out = append(out, fmt.Sprintf("strips are steered along %s where %s is the least: narrower strips, or another start",
-			unit.RollLength(w.Radius, 2), unit.RollLength(o.Steer, 2)))
+		out = append(
+			out,
+			fmt.Sprintf("strips are steered along %s where %s is the least: narrower strips, or another start",
+				unit.RollLength(w.Radius, 2), unit.RollLength(o.Steer, 2)),
+		)
 	}
 	if w.Gap > 5e-4 || w.Lap > 5e-4 {
-		out = append(out, fmt.Sprintf("so that no strip is steered tighter than its limit, strips lie up to %s apart and up to %s over "+
-			"one another", unit.Size(w.Gap, 1), unit.Size(w.Lap, 1)))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"so that no strip is steered tighter than its limit, strips lie up to %s apart and up to %s over "+
+					"one another",
+				unit.Size(w.Gap, 1),
+				unit.Size(w.Lap, 1),
+			),
+		)
 	}
 	return out
 }

@@ -146,7 +146,10 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 				if along == 0 {
 					share = [2]float64{b, a}
 				}
-				tip := [2]int{int(math.Round(float64(worst.I) * share[0])), int(math.Round(float64(worst.J) * share[1]))}
+				tip := [2]int{
+					int(math.Round(float64(worst.I) * share[0])),
+					int(math.Round(float64(worst.J) * share[1])),
+				}
 				if tip[1-along] == 0 {
 					continue
 				}
@@ -165,7 +168,8 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 				next := o
 				next.Darts = append(slices.Clone(o.Darts), all[k])
 				// One that cannot be is none.
-				if laid, err := s.m.Drape(ctx, boundary, start, next); err == nil && laid.Lips[len(laid.Lips)-1].Width >= 0 {
+				if laid, err := s.m.Drape(ctx, boundary, start, next); err == nil &&
+					laid.Lips[len(laid.Lips)-1].Width >= 0 {
 					tried[k] = laid
 				}
 			}

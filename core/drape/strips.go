@@ -30,10 +30,17 @@ const mostStrips = 400
 // its fibre along x.
 func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float64, o Options) ([]*Draped, error) {
 	if !(width > 0) || width > m.size {
-		return nil, fmt.Errorf("the width of strips lies above nothing and below the size of the surface, %s", unit.Size(m.size, 0))
+		return nil, fmt.Errorf(
+			"the width of strips lies above nothing and below the size of the surface, %s",
+			unit.Size(m.size, 0),
+		)
 	}
 	if m.size/width > mostStrips {
-		return nil, fmt.Errorf("strips of %s are too narrow for this surface: at most %d are laid", unit.Size(width, 1), mostStrips)
+		return nil, fmt.Errorf(
+			"strips of %s are too narrow for this surface: at most %d are laid",
+			unit.Size(width, 1),
+			mostStrips,
+		)
 	}
 	at, t := m.Locate(s.At)
 	if d := at.Distance(s.At); d > max(2*o.Cell, m.size*0.02) {
@@ -70,7 +77,11 @@ func (w *strips) side(ctx context.Context, f *family, side int) error {
 			return err
 		}
 		if len(w.out) >= mostStrips {
-			return fmt.Errorf("strips of %s are too narrow for this ply: at most %d are laid", unit.Size(w.width, 1), mostStrips)
+			return fmt.Errorf(
+				"strips of %s are too narrow for this ply: at most %d are laid",
+				unit.Size(w.width, 1),
+				mostStrips,
+			)
 		}
 		by := neighbour{number: offset + k}
 		if w.o.Steer > 0 && f.radius(k) < w.o.Steer*(1-1e-6) {
@@ -203,8 +214,12 @@ func (w *strips) family(ctx context.Context, from place, dir Vec, bend func(i in
 	for _, p := range w.edge {
 		q, far := f.find.flat(p)
 		if far > reaches {
-			return nil, fault(p, "strips from this start do not reach %s: the surface ends before; choose another start or "+
-				"direction", p.said())
+			return nil, fault(
+				p,
+				"strips from this start do not reach %s: the surface ends before; choose another start or "+
+					"direction",
+				p.said(),
+			)
 		}
 		f.ring = append(f.ring, f.plane(q))
 	}
@@ -412,7 +427,10 @@ func (f *family) place(p geom.Point) Vec {
 		}
 		s, t := u-float64(d[0]), v-float64(d[1])
 		q := c.Corners
-		return q[0].Times((1 - s) * (1 - t)).Add(q[1].Times(s * (1 - t))).Add(q[2].Times(s * t)).Add(q[3].Times((1 - s) * t))
+		return q[0].Times((1 - s) * (1 - t)).
+			Add(q[1].Times(s * (1 - t))).
+			Add(q[2].Times(s * t)).
+			Add(q[3].Times((1 - s) * t))
 	}
 	return f.n.start.at
 }
@@ -453,7 +471,10 @@ func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(flo
 			side := w.m.normals[f.n.t[x]].Cross(zero)
 			node := Node{
 				I: i, J: j, At: f.n.at[x], Warp: math.Atan2(warp.Dot(side), warp.Dot(zero)),
-				Weft: math.Atan2(weft.Dot(side), weft.Dot(zero)), Flat: geom.Point{X: along(float64(i) * f.n.Cell), Y: float64(j)*f.across - middle},
+				Weft: math.Atan2(
+					weft.Dot(side),
+					weft.Dot(zero),
+				), Flat: geom.Point{X: along(float64(i) * f.n.Cell), Y: float64(j)*f.across - middle},
 			}
 			d.Inside = append(d.Inside, node)
 			d.Off = max(d.Off, math.Abs(near(node.Warp-w.warp, 0)))

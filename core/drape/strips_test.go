@@ -117,6 +117,10 @@ func TestStripsThatCannotBe(t *testing.T) {
 		require.ErrorContains(t, err, says)
 	}
 	// A thread of a ply, narrower than any strip.
-	_, err = m.Pieces(context.Background(), Ply{Outline: geom.Rect(0.2, 4e-4).Move(-0.1, -2e-4), Strip: 0.05}, Options{Cell: 0.01})
+	_, err = m.Pieces(
+		context.Background(),
+		Ply{Outline: geom.Rect(0.2, 4e-4).Move(-0.1, -2e-4), Strip: 0.05},
+		Options{Cell: 0.01},
+	)
 	require.ErrorContains(t, err, "narrower than a strip")
 }

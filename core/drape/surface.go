@@ -33,7 +33,12 @@ type Known struct {
 // Library is the surfaces there are.
 var Library = []Known{
 	{Cylinder, "part of a cylinder, its axis along x", []Dim{
-		{"radius", "radius", "m", 0.3}, {"length", "length along x", "m", 0.6}, {"angle", "angle round", "rad", math.Pi / 2},
+		{
+			"radius",
+			"radius",
+			"m",
+			0.3,
+		}, {"length", "length along x", "m", 0.6}, {"angle", "angle round", "rad", math.Pi / 2},
 	}},
 	{Cone, "part of a cone, its axis along x", []Dim{
 		{
@@ -53,7 +58,12 @@ var Library = []Known{
 	}},
 	{Torus, "outer part of a torus round z", []Dim{
 		{"ring", "radius of its ring", "m", 0.5}, {"tube", "radius of its tube", "m", 0.15},
-		{"angle", "angle round the ring", "rad", math.Pi / 3}, {"round", "angle round the tube", "rad", 2 * math.Pi / 3},
+		{
+			"angle",
+			"angle round the ring",
+			"rad",
+			math.Pi / 3,
+		}, {"round", "angle round the tube", "rad", 2 * math.Pi / 3},
 	}},
 	{Saddle, "saddle, z = (x² − y²)/(2 radius)", []Dim{
 		{

@@ -24,8 +24,14 @@ func TestAreaAndPerimeterOfKnownShapes(t *testing.T) {
 
 func TestRigidMotionsKeepAreaAndPerimeter(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		r := Ring{{0, 0}, {rapid.Float64Range(0.1, 3).Draw(t, "w"), 0.1}, {0.5, rapid.Float64Range(0.2, 2).Draw(t, "h")}}
-		moved := r.Rotate(rapid.Float64Range(-7, 7).Draw(t, "turn")).Move(rapid.Float64Range(-5, 5).Draw(t, "dx"), 2).Flip()
+		r := Ring{
+			{0, 0},
+			{rapid.Float64Range(0.1, 3).Draw(t, "w"), 0.1},
+			{0.5, rapid.Float64Range(0.2, 2).Draw(t, "h")},
+		}
+		moved := r.Rotate(rapid.Float64Range(-7, 7).Draw(t, "turn")).
+			Move(rapid.Float64Range(-5, 5).Draw(t, "dx"), 2).
+			Flip()
 		assert.InDelta(t, r.Area(), moved.Area(), 1e-9)
 		assert.InDelta(t, r.Perimeter(), moved.Perimeter(), 1e-9)
 		assert.Equal(t, r.SignedArea() > 0, moved.SignedArea() > 0)

@@ -213,8 +213,15 @@ func (r Ring) Rounded(radius float64) (Ring, error) {
 		a, c := r[(i+n-1)%n], r[(i+1)%n]
 		long := math.Hypot(c.X-b.X, c.Y-b.Y)
 		if cut[i]+cut[(i+1)%n] > long*(1+1e-9) {
-			return nil, fmt.Errorf("corners cannot be rounded by %.1f mm: the side from (%.1f, %.1f) mm is %.1f mm long, and "+
-				"their arcs need %.1f mm of it", radius*1e3, b.X*1e3, b.Y*1e3, long*1e3, (cut[i]+cut[(i+1)%n])*1e3)
+			return nil, fmt.Errorf(
+				"corners cannot be rounded by %.1f mm: the side from (%.1f, %.1f) mm is %.1f mm long, and "+
+					"their arcs need %.1f mm of it",
+				radius*1e3,
+				b.X*1e3,
+				b.Y*1e3,
+				long*1e3,
+				(cut[i]+cut[(i+1)%n])*1e3,
+			)
 		}
 		if cut[i] == 0 {
 			out = append(out, b)

@@ -56,11 +56,28 @@ func TestRoundedCorners(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, round, again)
 	_, err = ell.Rounded(0.7)
-	require.ErrorContains(t, err, "corners cannot be rounded by 700.0 mm: the side from (2000.0, 0.0) mm is 1000.0 mm long")
+	require.ErrorContains(
+		t,
+		err,
+		"corners cannot be rounded by 700.0 mm: the side from (2000.0, 0.0) mm is 1000.0 mm long",
+	)
 	_, err = Rect(0.1, 0.02).Offset(-0.02)
 	require.ErrorContains(t, err, "nothing is left")
 	waist := Ring{{0, 0}, {1, 0}, {1, 1}, {0.55, 1}, {0.55, 0.9}, {0.45, 0.9}, {0.45, 1}, {0, 1}}
-	dumbbell := Ring{{0, 0}, {0.4, 0}, {0.4, 0.45}, {0.6, 0.45}, {0.6, 0}, {1, 0}, {1, 1}, {0.6, 1}, {0.6, 0.55}, {0.4, 0.55}, {0.4, 1}, {0, 1}}
+	dumbbell := Ring{
+		{0, 0},
+		{0.4, 0},
+		{0.4, 0.45},
+		{0.6, 0.45},
+		{0.6, 0},
+		{1, 0},
+		{1, 1},
+		{0.6, 1},
+		{0.6, 0.55},
+		{0.4, 0.55},
+		{0.4, 1},
+		{0, 1},
+	}
 	_, err = dumbbell.Offset(-0.06)
 	require.ErrorContains(t, err, "falls apart into 2 pieces")
 	same, err := waist.Offset(0)

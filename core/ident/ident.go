@@ -83,7 +83,10 @@ func Parse(s string) (Kind, string, error) {
 	}
 	digits, last := body[:len(body)-1], body[len(body)-1]
 	if check(string(kind)+digits) != last {
-		return 0, "", fmt.Errorf("%q has a wrong check character: scan it again, or read it once more letter by letter", s)
+		return 0, "", fmt.Errorf(
+			"%q has a wrong check character: scan it again, or read it once more letter by letter",
+			s,
+		)
 	}
 	return kind, fmt.Sprintf("%c-%s", kind, body), nil
 }

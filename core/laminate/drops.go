@@ -63,7 +63,11 @@ func (p *Outlines) Drops(layers []Placed, r Rules) []Finding {
 			n := names(e.plies)
 			found = append(
 				found,
-				Finding{"drop", fmt.Sprintf("%d plies end at one line, at most %d: %s", len(n), r.MaxDrop, plies(n)), n},
+				Finding{
+					"drop",
+					fmt.Sprintf("%d plies end at one line, at most %d: %s", len(n), r.MaxDrop, plies(n)),
+					n,
+				},
 			)
 		}
 	}

@@ -59,7 +59,12 @@ func within(t *testing.T, want, got [3][3]float64, relative float64) {
 
 // Kaw, 2nd ed., example 2.6 (Q) and 2.7 (Q̄ at 60°), four figures, from memory.
 func TestReducedAndTurnedStiffnessOfKawExample(t *testing.T) {
-	within(t, [3][3]float64{{181.8e9, 2.897e9, 0}, {2.897e9, 10.35e9, 0}, {0, 0, 7.17e9}}, graphiteEpoxy.Reduced(), 1e-3)
+	within(
+		t,
+		[3][3]float64{{181.8e9, 2.897e9, 0}, {2.897e9, 10.35e9, 0}, {0, 0, 7.17e9}},
+		graphiteEpoxy.Reduced(),
+		1e-3,
+	)
 	within(t, [3][3]float64{{23.65e9, 32.46e9, 20.05e9}, {32.46e9, 109.4e9, 54.19e9}, {20.05e9, 54.19e9, 36.74e9}},
 		graphiteEpoxy.Turned(unit.Rad(60)), 1e-3)
 }
@@ -105,7 +110,10 @@ func randomStack(t *rapid.T) []Ply {
 	for i := range rapid.IntRange(1, 9).Draw(t, "plies") {
 		l := graphiteEpoxy
 		l.Thickness = rapid.Float64Range(1e-4, 4e-4).Draw(t, "t")
-		s = append(s, Ply{Name: fmt.Sprint(i), Lamina: l, Angle: rapid.Float64Range(-math.Pi, math.Pi).Draw(t, "angle")})
+		s = append(
+			s,
+			Ply{Name: fmt.Sprint(i), Lamina: l, Angle: rapid.Float64Range(-math.Pi, math.Pi).Draw(t, "angle")},
+		)
 	}
 	return s
 }
@@ -169,7 +177,10 @@ func TestInvariantsOfTheTurnedStiffness(t *testing.T) {
 // that strip, so the two must agree.
 func TestWarpAgainstTimoshenkoBimetal(t *testing.T) {
 	strip := func(name string, e, alpha, h float64) Ply {
-		return Ply{Name: name, Lamina: Lamina{E1: e, E2: e, Nu12: 0, G12: e / 2, Alpha1: alpha, Alpha2: alpha, Thickness: h}}
+		return Ply{
+			Name:   name,
+			Lamina: Lamina{E1: e, E2: e, Nu12: 0, G12: e / 2, Alpha1: alpha, Alpha2: alpha, Thickness: h},
+		}
 	}
 	e1, e2, h1, h2, a1, a2, dT := 70e9, 200e9, 0.3e-3, 0.5e-3, 23e-6, 12e-6, -80.0
 	m, n, h := h1/h2, e1/e2, h1+h2

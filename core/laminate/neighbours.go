@@ -26,7 +26,13 @@ func steps(stack []Ply, most float64) []Finding {
 				found,
 				Finding{
 					"step",
-					fmt.Sprintf("%g° between plies %s and %s, at most %.0f°", math.Round(d*10)/10, a.Name, b.Name, unit.Deg(most)),
+					fmt.Sprintf(
+						"%g° between plies %s and %s, at most %.0f°",
+						math.Round(d*10)/10,
+						a.Name,
+						b.Name,
+						unit.Deg(most),
+					),
 					[]string{a.Name, b.Name},
 				},
 			)
@@ -76,7 +82,11 @@ func bonds(stack []Ply, least float64) []Finding {
 			if side.at < 0 || side.at >= len(stack) {
 				found = append(
 					found,
-					Finding{"core bond", fmt.Sprintf("core %s has no skin on its %s side", p.Name, side.name), []string{p.Name}},
+					Finding{
+						"core bond",
+						fmt.Sprintf("core %s has no skin on its %s side", p.Name, side.name),
+						[]string{p.Name},
+					},
 				)
 				continue
 			}

@@ -26,7 +26,12 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 		}
 		var plies []Placed
 		for k := range rapid.IntRange(len(rings), 14).Draw(rt, "plies") {
-			p := Ply{Name: fmt.Sprint(k + 1), Material: "ud", Lamina: graphiteEpoxy, Angle: unit.Rad(float64(45 * (k % 4)))}
+			p := Ply{
+				Name:     fmt.Sprint(k + 1),
+				Material: "ud",
+				Lamina:   graphiteEpoxy,
+				Angle:    unit.Rad(float64(45 * (k % 4))),
+			}
 			p.Lamina.Thickness = 0.15e-3
 			plies = append(plies, Placed{Ply: p, Outline: rings[k%len(rings)]})
 		}

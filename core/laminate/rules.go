@@ -94,7 +94,12 @@ var RuleNames = []RuleAbout{
 		"what is wider across the fibre than every roll has to be made of pieces",
 		"geometry: the widths in which the material is sold",
 	},
-	{"galvanic", "something between carbon and metal", "carbon eats metal that it touches", "common practice, no source"},
+	{
+		"galvanic",
+		"something between carbon and metal",
+		"carbon eats metal that it touches",
+		"common practice, no source",
+	},
 }
 
 // DefaultRules are the shop's usual limits (common practice, no source).

@@ -31,7 +31,10 @@ func BenchmarkDropsOf50Ends(b *testing.B) {
 			ring = nil
 			for k := range 48 {
 				y, x := math.Sincos(2 * math.Pi * float64(k) / 48)
-				ring = append(ring, geom.Point{X: 0.25 + (0.1-0.00015*float64(i))*x, Y: 0.18 + (0.1-0.00015*float64(i))*y})
+				ring = append(
+					ring,
+					geom.Point{X: 0.25 + (0.1-0.00015*float64(i))*x, Y: 0.18 + (0.1-0.00015*float64(i))*y},
+				)
 			}
 		}
 		layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(i + 1), Lamina: thin}, Outline: ring})

@@ -146,12 +146,18 @@ func TestDropsOfNestedSquares(t *testing.T) {
 			for i, p := range ring {
 				ring[i] = geom.Point{X: 0.2 + (p.X-0.2)*0.5, Y: 0.2 + (p.Y-0.2)*0.5}
 			}
-			layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring})
+			layers = append(
+				layers,
+				Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
+			)
 		}
 		var want []string
 		for k, gap := range gaps {
 			if gap/2 < 3e-3-1e-9 {
-				want = append(want, fmt.Sprintf("plies %d and %d end %.1f mm apart, at least 3.0 mm", k+1, k+2, gap/2*1e3))
+				want = append(
+					want,
+					fmt.Sprintf("plies %d and %d end %.1f mm apart, at least 3.0 mm", k+1, k+2, gap/2*1e3),
+				)
 			}
 		}
 		var says []string
@@ -186,7 +192,10 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 			if rapid.Bool().Draw(rt, "clockwise") {
 				slices.Reverse(ring)
 			}
-			layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring})
+			layers = append(
+				layers,
+				Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
+			)
 		}
 		var says []string
 		for _, f := range Drops(layers, Rules{DropSlope: 20}) {

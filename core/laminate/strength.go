@@ -77,7 +77,8 @@ func Stresses(stack []Ply, strengths map[string]Strength, load Load) ([]PlyStres
 				at.TsaiWu, at.Reserve = strength.tsaiWu(at.Stress, p.stress(fixed, load.DeltaT))
 			}
 			if z == lo ||
-				at.Mode != "" && (at.Reserve < worst.Reserve || at.Reserve == worst.Reserve && at.TsaiWu > worst.TsaiWu) {
+				at.Mode != "" &&
+					(at.Reserve < worst.Reserve || at.Reserve == worst.Reserve && at.TsaiWu > worst.TsaiWu) {
 				worst = at
 			}
 		}
@@ -155,7 +156,8 @@ func FirstPly(all []PlyStress) (PlyStress, bool) {
 	var first PlyStress
 	found := false
 	for _, p := range all {
-		if p.Mode != "" && (!found || p.Reserve < first.Reserve || p.Reserve == first.Reserve && p.TsaiWu > first.TsaiWu) {
+		if p.Mode != "" &&
+			(!found || p.Reserve < first.Reserve || p.Reserve == first.Reserve && p.TsaiWu > first.TsaiWu) {
 			first, found = p, true
 		}
 	}

@@ -80,7 +80,11 @@ func TestPlyStressesBalanceTheLoad(t *testing.T) {
 			stack[i].Material = "m"
 		}
 		load := Load{
-			N:      [3]float64{rapid.Float64Range(1e3, 1e5).Draw(rt, "Nx"), 3e4, rapid.Float64Range(-1e4, 1e4).Draw(rt, "Nxy")},
+			N: [3]float64{
+				rapid.Float64Range(1e3, 1e5).Draw(rt, "Nx"),
+				3e4,
+				rapid.Float64Range(-1e4, 1e4).Draw(rt, "Nxy"),
+			},
 			DeltaT: rapid.Float64Range(-150, 0).Draw(rt, "dT"),
 		}
 		st, err := StiffnessOf(stack)
@@ -228,7 +232,12 @@ func TestALightPanelWeighsWhatTheTradeSays(t *testing.T) {
 	assert.InDelta(t, 0.080, w.Laid, 0.008)
 	// With an insert of 12 g in one corner, a tenth of the resin bled and the
 	// rim of 5 mm trimmed off, by hand.
-	w, err = MassOf(layers, []PointMass{{0.012, geom.Point{X: 0.3, Y: 0.3}}}, 0.1, geom.Rect(0.2948, 0.2948).Move(0.005, 0.005))
+	w, err = MassOf(
+		layers,
+		[]PointMass{{0.012, geom.Point{X: 0.3, Y: 0.3}}},
+		0.1,
+		geom.Rect(0.2948, 0.2948).Move(0.005, 0.005),
+	)
 	require.NoError(t, err)
 	a := 0.3048 * 0.3048
 	assert.InDelta(t, 2*ply.ArealMass*0.45*a, w.Resin, 1e-12)

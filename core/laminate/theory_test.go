@@ -223,7 +223,11 @@ func TestSharesOfAWeaveLieInBothItsDirections(t *testing.T) {
 func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		var here, there []Placed
-		dx, dy := float64(rapid.IntRange(-50, 50).Draw(rt, "dx"))/100, float64(rapid.IntRange(-50, 50).Draw(rt, "dy"))/100
+		dx, dy := float64(
+			rapid.IntRange(-50, 50).Draw(rt, "dx"),
+		)/100, float64(
+			rapid.IntRange(-50, 50).Draw(rt, "dy"),
+		)/100
 		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
 			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10, float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).
 				Move(float64(i)/20, 0)

@@ -152,7 +152,8 @@ func merged(regions map[uint64]*region) map[uint64]uint64 {
 			}
 			next, longest := uint64(0), 0.0
 			for b, long := range regions[at].beside {
-				if b != 0 && (long > longest || long == longest && b < next) && (!sliver(b) || regions[b].area > regions[at].area) {
+				if b != 0 && (long > longest || long == longest && b < next) &&
+					(!sliver(b) || regions[b].area > regions[at].area) {
 					next, longest = b, long
 				}
 			}

@@ -11,9 +11,12 @@ import (
 func bench() Bench {
 	demands := []Demand{{Kind: Hold, Key: "h", Ply: 2, Laid: true}, {Kind: Second, Key: "s", Ply: 2, Laid: true}}
 	return Bench{
-		Steps:   Steps(3, Policy{First: true}, demands...),
-		Done:    Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[MetDemand]bool{}},
-		Demands: map[MetDemand]string{{Hold, "h"}: "the tool is at 40 °C", {Second, "s"}: "a second person checks ply 2"},
+		Steps: Steps(3, Policy{First: true}, demands...),
+		Done:  Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[MetDemand]bool{}},
+		Demands: map[MetDemand]string{
+			{Hold, "h"}:   "the tool is at 40 °C",
+			{Second, "s"}: "a second person checks ply 2",
+		},
 	}
 }
 
@@ -43,7 +46,11 @@ func TestOnlyWhatComesNextIsSigned(t *testing.T) {
 	b.Done.Debulks[1] = true
 	refused(2, "ply 2 waits: the hold point at ply 2 is not signed as done (the tool is at 40 °C)", false)
 	_, not = b.MayMeet(Second, "s")
-	assert.Equal(t, "this comes later: the hold point at ply 2 is not signed as done (the tool is at 40 °C)", not.Message)
+	assert.Equal(
+		t,
+		"this comes later: the hold point at ply 2 is not signed as done (the tool is at 40 °C)",
+		not.Message,
+	)
 	_, not = b.MayMeet(Hold, "h")
 	assert.Nil(t, not)
 	b.Done.Met[MetDemand{Hold, "h"}] = true

@@ -144,7 +144,11 @@ func (p Policy) ShortOfPolicy(d time.Duration, vacuum float64) error {
 	case d < p.Duration:
 		return fmt.Errorf("it lasted %.1f min, %.1f min are asked for", d.Minutes(), p.Duration.Minutes())
 	case vacuum < p.Vacuum:
-		return fmt.Errorf("the vacuum was %s, at least %s are asked for", unit.Vacuum(vacuum, 0), unit.Vacuum(p.Vacuum, 0))
+		return fmt.Errorf(
+			"the vacuum was %s, at least %s are asked for",
+			unit.Vacuum(vacuum, 0),
+			unit.Vacuum(p.Vacuum, 0),
+		)
 	}
 	return nil
 }

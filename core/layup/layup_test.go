@@ -92,7 +92,11 @@ func TestDemandsStandWhereTheyFallDue(t *testing.T) {
 	)
 	want := []Step{
 		{Ply: 1}, {Ply: 1, Kind: Second, Key: "a"}, {Ply: 1, Debulk: true},
-		{Ply: 2, Kind: Hold, Key: "core"}, {Ply: 2, Kind: Second, Key: "core"}, {Ply: 2, Kind: Hold, Key: "b"}, {Ply: 2},
+		{
+			Ply:  2,
+			Kind: Hold,
+			Key:  "core",
+		}, {Ply: 2, Kind: Second, Key: "core"}, {Ply: 2, Kind: Hold, Key: "b"}, {Ply: 2},
 		{Ply: 3}, {Ply: 3, Kind: Second, Key: "c"}, {Ply: 3, Debulk: true}, {Ply: 4, Kind: Second, Key: "insert"},
 	}
 	assert.Equal(t, want, steps)

@@ -58,7 +58,14 @@ func (c FabricCut) Core() drape.Cut {
 // CutOf is a cut of the core's, to the tenth of a millimetre.
 func CutOf(c drape.Cut) FabricCut {
 	fine := func(v float64) float64 { return math.Round(v*1e4) / 1e4 }
-	out := FabricCut{Kind: DartCut, X: fine(c.From.X), Y: fine(c.From.Y), ToX: fine(c.To.X), ToY: fine(c.To.Y), Overlap: c.Overlap}
+	out := FabricCut{
+		Kind:    DartCut,
+		X:       fine(c.From.X),
+		Y:       fine(c.From.Y),
+		ToX:     fine(c.To.X),
+		ToY:     fine(c.To.Y),
+		Overlap: c.Overlap,
+	}
 	if c.Split {
 		out.Kind = SplitCut
 	}
@@ -224,8 +231,11 @@ func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
 			f.Description += fmt.Sprintf(", steered along %s at the tightest", unit.RollLength(w.Radius, 2))
 		}
 	case len(all) > 1:
-		f.Description = fmt.Sprintf("%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",
-			len(all), unit.Deg(w.Peak))
+		f.Description = fmt.Sprintf(
+			"%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",
+			len(all),
+			unit.Deg(w.Peak),
+		)
 	default:
 		f.Description = fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",
 			unit.Size(at.X, 0), unit.Size(at.Y, 0), unit.Deg(w.Peak))

@@ -120,13 +120,23 @@ func TestTrueAnglesFeedTheZones(t *testing.T) {
 	assert.InDelta(t, near, z.Angles[0], 0.06)
 	// A stack at that angle is what it works out to.
 	alone, err := laminate.Analyse([]laminate.Ply{
-		{Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[0])}, {Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[1])},
+		{
+			Kind:   Ply,
+			Lamina: materials[1].Lamina,
+			Angle:  unit.Rad(z.Angles[0]),
+		}, {Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[1])},
 	}, w.DeltaT, Span)
 	require.NoError(t, err)
 	assert.InEpsilon(t, alone.Stiffness.A[0][0], z.Analysis.Stiffness.A[0][0], 1e-9)
 	assert.NotEqual(t, plain.Zones[1].Analysis.Stiffness.A[0][2], z.Analysis.Stiffness.A[0][2])
 	// What if that ply were turned: it is turned from where it lies.
-	turned, err := AnalysisInput{Doc: d, Materials: materials, Lay: laying}.Analyse(WhatIf{Turn: map[string]float64{"a": 10}})
+	turned, err := AnalysisInput{
+		Doc:       d,
+		Materials: materials,
+		Lay:       laying,
+	}.Analyse(
+		WhatIf{Turn: map[string]float64{"a": 10}},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, z.Angles[0]+10, turned.Zones[1].Angles[0], 0.11)
 }
@@ -157,10 +167,18 @@ func TestACurvedStageThatCannotBe(t *testing.T) {
 	d := curved()
 	d.Stages[0].Items[0].Laid = &Laid{Cell: 0.001}
 	d = d.Derived(materials, laying)
-	assert.Contains(t, unit.Said(d.Stages[0].Items[0].Flat.Warnings[0]), "a cell of 1.0 mm is too fine for this surface: at least 2.5 mm")
+	assert.Contains(
+		t,
+		unit.Said(d.Stages[0].Items[0].Flat.Warnings[0]),
+		"a cell of 1.0 mm is too fine for this surface: at least 2.5 mm",
+	)
 	d = curved()
 	far := 3.0
 	d.Stages[0].Items[0].Laid = &Laid{X: &far, Y: &at}
 	d = d.Derived(materials, laying)
-	assert.Equal(t, []string{"the start lies off the surface: choose a place on it"}, d.Stages[0].Items[0].Flat.Warnings)
+	assert.Equal(
+		t,
+		[]string{"the start lies off the surface: choose a place on it"},
+		d.Stages[0].Items[0].Flat.Warnings,
+	)
 }

@@ -8,9 +8,11 @@ import (
 
 func strip(angles ...float64) master.Document {
 	d := master.Document{
-		Format:   master.Format,
-		Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.4, "width": 0.1}}},
-		Stages:   []master.Stage{{Key: "skin", Kind: "skin"}},
+		Format: master.Format,
+		Outlines: []master.Outline{
+			{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.4, "width": 0.1}},
+		},
+		Stages: []master.Stage{{Key: "skin", Kind: "skin"}},
 	}
 	for i, a := range angles {
 		d.Stages[0].Items = append(

@@ -150,7 +150,10 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		change(&d)
 		faults := d.Check(materials)
 		if assert.NotEmpty(t, faults, says) {
-			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(unit.Said(f.Message), says) })
+			found := slices.ContainsFunc(
+				faults,
+				func(f Fault) bool { return strings.Contains(unit.Said(f.Message), says) },
+			)
 			assert.True(t, found, "%s: %v", says, faults)
 		}
 	}
@@ -351,7 +354,11 @@ func edit(rt *rapid.T, d Document, who string) Document {
 		case "remove":
 			s.Items = slices.Delete(s.Items, k, k+1)
 		case "insert":
-			s.Items = slices.Insert(s.Items, k, Item{Key: fmt.Sprint(who, n), Kind: Ply, MaterialID: 1, Outline: "full"})
+			s.Items = slices.Insert(
+				s.Items,
+				k,
+				Item{Key: fmt.Sprint(who, n), Kind: Ply, MaterialID: 1, Outline: "full"},
+			)
 		case "move":
 			i := s.Items[k]
 			s.Items = slices.Delete(s.Items, k, k+1)

@@ -80,7 +80,11 @@ func (c AnalysisInput) Releasable() *Fault {
 		m := c.Materials[i.MaterialID]
 		switch {
 		case i.Flat != nil && len(i.Flat.Pieces) == 0:
-			return &Fault{i.Key, "flat", "ply " + labels[i.Key] + " has no flat that could be cut: " + i.Flat.Warnings[0]}
+			return &Fault{
+				i.Key,
+				"flat",
+				"ply " + labels[i.Key] + " has no flat that could be cut: " + i.Flat.Warnings[0],
+			}
 		case m.Resin == 0:
 			return &Fault{
 				i.Key,

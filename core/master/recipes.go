@@ -7,7 +7,8 @@ type SegmentChange struct {
 	Fields []string `json:"fields"`
 }
 
-// SegmentDifference lines two recipes up segment by segment. Those that say the same are pairs; what lies between two pairs
+// SegmentDifference lines two recipes up segment by segment. Those that say the same are pairs; what lies between two
+// pairs
 // is taken in its order, so that a segment put in between is new and nothing after it has changed.
 func SegmentDifference(was, is Recipe) []SegmentChange {
 	a, b := was.Segments, is.Segments

@@ -11,7 +11,11 @@ import (
 // The versions of a recipe read back from their difference, and a segment that is put in changes no other.
 func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
 	segments := rapid.SliceOfN(rapid.Custom(func(rt *rapid.T) Segment {
-		return Segment{Target: rapid.Float64Range(300, 304).Draw(rt, "target"), Rate: 0.02, Hold: float64(rapid.IntRange(0, 2).Draw(rt, "hold"))}
+		return Segment{
+			Target: rapid.Float64Range(300, 304).Draw(rt, "target"),
+			Rate:   0.02,
+			Hold:   float64(rapid.IntRange(0, 2).Draw(rt, "hold")),
+		}
 	}), 1, 6)
 	rapid.Check(t, func(rt *rapid.T) {
 		was, is := Recipe{Segments: segments.Draw(rt, "was")}, Recipe{Segments: segments.Draw(rt, "is")}
@@ -41,6 +45,9 @@ func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
 		}
 		assert.Equal(rt, 1, differ)
 	})
-	c := SegmentDifference(Recipe{Segments: []Segment{{Target: 350, Rate: 1, Hold: 60}}}, Recipe{Segments: []Segment{{Target: 360, Rate: 1, WaitViscosityMinimum: true, Hold: 60}}})
+	c := SegmentDifference(
+		Recipe{Segments: []Segment{{Target: 350, Rate: 1, Hold: 60}}},
+		Recipe{Segments: []Segment{{Target: 360, Rate: 1, WaitViscosityMinimum: true, Hold: 60}}},
+	)
 	assert.Equal(t, []string{"target", "waitTurn"}, c[0].Fields)
 }

@@ -163,7 +163,13 @@ func (s Stage) Roll(labels map[string]string, materials map[int64]Material) (rol
 
 // Taped is the stage's tape plan in the core's terms.
 func (t TapePlan) Taped(m Rolled) rolled.Tape {
-	return rolled.Tape{Width: t.Width, Pitch: t.Pitch, Layers: t.Layers, Tension: t.Tension, Beyond: m.Trim + m.TapeEnds}
+	return rolled.Tape{
+		Width:   t.Width,
+		Pitch:   t.Pitch,
+		Layers:  t.Layers,
+		Tension: t.Tension,
+		Beyond:  m.Trim + m.TapeEnds,
+	}
 }
 
 // Derived is the document with the flats of its rolled and its curved stages, and of plies that

@@ -34,7 +34,11 @@ func TestARolledStageIsDerived(t *testing.T) {
 	box := a.Pieces[0].Ring().Bounds()
 	assert.InDelta(t, 0.64, box.Width(), 1e-6)
 	assert.InDelta(t, 2*math.Pi*(0.04+2*thick), box.Height(), 1e-5, "two turns, one middle each")
-	assert.Equal(t, "2 times round, seam 0° round, 0.0 mm from the middle of the right side, butt", unit.Said(a.Description))
+	assert.Equal(
+		t,
+		"2 times round, seam 0° round, 0.0 mm from the middle of the right side, butt",
+		unit.Said(a.Description),
+	)
 	assert.InDelta(t, math.Pi*(0.04+5*thick)*0.64, b.Area(), 1e-5)
 	assert.Equal(t, 45.0, b.Pieces[0].FibreDeg)
 	assert.Contains(t, unit.Said(b.Description), "wound as a spiral at 45.0°, advancing 128.")
@@ -84,8 +88,12 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 		assert.NotPanics(t, func() { d.Derived(materials, nil) })
 		return Fault{faults[0].Key, faults[0].Field, unit.Said(faults[0].Message)}
 	}
-	assert.Equal(t, Fault{"t", "rolled", "Tube: the taper crosses zero before 620 mm from the first end, where a sheet " +
-		"still reaches"}, says(func(s *Stage) { s.Rolled.LastWidth = 0.0001 }))
+	assert.Equal(
+		t,
+		Fault{"t", "rolled", "Tube: the taper crosses zero before 620 mm from the first end, where a sheet " +
+			"still reaches"},
+		says(func(s *Stage) { s.Rolled.LastWidth = 0.0001 }),
+	)
 	assert.Equal(t, Fault{"b", "wrap", "ply 2: an overlap of 200 mm is wider than the ply, which goes 126 mm round"},
 		says(func(s *Stage) { s.Items[1].Join, s.Items[1].JoinWidth = "overlap", 0.2 }))
 	assert.Equal(t, Fault{"t", "rolled", "Tube: every figure of the mandrel must be a number, not below nothing"},
@@ -119,7 +127,11 @@ func TestFlatsAreNobodysChange(t *testing.T) {
 	// A change of the mandrel is told by its fields, and of every flat that follows.
 	wide := rolledTube()
 	wide.Stages[0].Rolled.Width = 0.05
-	assert.Equal(t, []StageChange{{"Tube", []string{"rolled.width"}}}, StageDifference(base, wide.Derived(materials, nil)))
+	assert.Equal(
+		t,
+		[]StageChange{{"Tube", []string{"rolled.width"}}},
+		StageDifference(base, wide.Derived(materials, nil)),
+	)
 	lines := Difference(base, wide.Derived(materials, nil))
 	assert.Equal(t, []string{"flat"}, lines[0].Fields)
 	other := wide

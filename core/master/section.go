@@ -183,7 +183,8 @@ func LayersBeyond(layers []Layer, face geom.Ring) []string {
 	on, beyond := face.Bounds(), []string{}
 	for _, l := range layers {
 		b := l.Outline.Bounds()
-		if b.Min.X < on.Min.X-tight || b.Min.Y < on.Min.Y-tight || b.Max.X > on.Max.X+tight || b.Max.Y > on.Max.Y+tight {
+		if b.Min.X < on.Min.X-tight || b.Min.Y < on.Min.Y-tight || b.Max.X > on.Max.X+tight ||
+			b.Max.Y > on.Max.Y+tight {
 			beyond = append(beyond, l.Name)
 		}
 	}

@@ -157,8 +157,11 @@ func (c Closing) Check(altitude float64) (faults []Fault) {
 		faults = append(faults, Fault{Field: "stack", Message: fmt.Sprintf("there is no bag stack %q", c.Stack)})
 	}
 	if c.LeakDrop >= c.LeakStart && c.LeakStart > 0 {
-		faults = append(faults, Fault{Field: "leakDrop", Message: fmt.Sprintf("a leak check that starts at %s cannot lose %s",
-			unit.Vacuum(c.LeakStart, 1), unit.Vacuum(c.LeakDrop, 1))})
+		faults = append(
+			faults,
+			Fault{Field: "leakDrop", Message: fmt.Sprintf("a leak check that starts at %s cannot lose %s",
+				unit.Vacuum(c.LeakStart, 1), unit.Vacuum(c.LeakDrop, 1))},
+		)
 	}
 	if bag.Vacuum(c.Stack) && (c.LeakDrop <= 0 || c.LeakSeconds <= 0) {
 		faults = append(faults, Fault{Field: "leakDrop",
@@ -228,7 +231,11 @@ func (d Document) PlaceFindings(places []string) []route.Finding {
 			continue
 		}
 		found = append(found, route.Finding{Rule: "no such place", Key: o.Key, Message: fmt.Sprintf(
-			"%s: the shop has no place %q; it has %s", o.Core().Label(d.RouteStages()), o.Place, strings.Join(places, ", "))})
+			"%s: the shop has no place %q; it has %s",
+			o.Core().Label(d.RouteStages()),
+			o.Place,
+			strings.Join(places, ", "),
+		)})
 	}
 	return found
 }
@@ -271,7 +278,9 @@ func (r Recipe) InWords() []string {
 
 // InWords is a segment in words.
 func (s Segment) InWords() string {
-	says := []string{fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1))}
+	says := []string{
+		fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1)),
+	}
 	if s.WaitPart > 0 {
 		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
 	}

@@ -15,7 +15,12 @@ import (
 // recipe is a run of an hour at a temperature, in K.
 func recipe(kelvin float64) *Heat {
 	return &Heat{
-		Recipe: Recipe{Name: "r", Start: 295, Tolerance: 5, Segments: []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}}},
+		Recipe: Recipe{
+			Name:      "r",
+			Start:     295,
+			Tolerance: 5,
+			Segments:  []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
+		},
 		Limits: RunLimits{MaxPart: kelvin + 8},
 	}
 }

@@ -45,7 +45,11 @@ func (d Document) spliced(s Stage, materials map[int64]Material) map[string]*Fla
 		before[angle] = levels
 		f := &Flat{By: "spliced", Description: fmt.Sprintf("%d pieces side by side along the fibre, butt", len(pieces))}
 		if how.Overlap > 0 {
-			f.Description = fmt.Sprintf("%d pieces side by side along the fibre, overlapping %s", len(pieces), unit.Size(how.Overlap, 1))
+			f.Description = fmt.Sprintf(
+				"%d pieces side by side along the fibre, overlapping %s",
+				len(pieces),
+				unit.Size(how.Overlap, 1),
+			)
 		}
 		box := flat.Bounds()
 		for _, ring := range pieces {

@@ -136,9 +136,18 @@ func (d Document) Inspect(layers []Layer, plan *laminate.Outlines, rules laminat
 			continue // a core that reaches the edge has none of its own
 		}
 		if a := l.Item.Chamfer; a == 0 || unit.Rad(a) > rules.MaxRamp+1e-9 {
-			says := fmt.Sprintf("%s has a square edge, a chamfer of at most %.0f° is the rule", l.Name, unit.Deg(rules.MaxRamp))
+			says := fmt.Sprintf(
+				"%s has a square edge, a chamfer of at most %.0f° is the rule",
+				l.Name,
+				unit.Deg(rules.MaxRamp),
+			)
 			if a > 0 {
-				says = fmt.Sprintf("%s is chamfered at %g°, at most %.0f° is the rule", l.Name, a, unit.Deg(rules.MaxRamp))
+				says = fmt.Sprintf(
+					"%s is chamfered at %g°, at most %.0f° is the rule",
+					l.Name,
+					a,
+					unit.Deg(rules.MaxRamp),
+				)
 			}
 			found = append(found, laminate.Finding{Rule: "ramp", Message: says, Plies: []string{l.Name}})
 		}
@@ -180,9 +189,13 @@ func (d Document) galvanic(layers []Layer, labels map[string]string) []laminate.
 			found = append(
 				found,
 				laminate.Finding{
-					Rule:    "galvanic",
-					Message: fmt.Sprintf("%s is of metal and touches what conducts: isolate it from ply %s", name, beside[0]),
-					Plies:   append([]string{name}, beside...),
+					Rule: "galvanic",
+					Message: fmt.Sprintf(
+						"%s is of metal and touches what conducts: isolate it from ply %s",
+						name,
+						beside[0],
+					),
+					Plies: append([]string{name}, beside...),
 				},
 			)
 		}

@@ -13,7 +13,13 @@ import (
 )
 
 func panelCase() AnalysisInput {
-	return AnalysisInput{Doc: panel(), Materials: materials, Rules: laminate.DefaultRules(), Bleed: 0.1, Hottest: 393.15}
+	return AnalysisInput{
+		Doc:       panel(),
+		Materials: materials,
+		Rules:     laminate.DefaultRules(),
+		Bleed:     0.1,
+		Hottest:   393.15,
+	}
 }
 
 // What a case is follows from areas, areal masses and thicknesses alone where it
@@ -93,11 +99,17 @@ func TestAQuestionChangesLayersAndNotTheDocument(t *testing.T) {
 
 func TestWhatIsNotBuiltFromIsNamed(t *testing.T) {
 	resins := func(ids ...int64) AnalysisInput {
-		c := AnalysisInput{Materials: map[int64]Material{}, Doc: Document{Format: Format, Stages: []Stage{{Key: "s", Kind: "skin"}}}}
+		c := AnalysisInput{
+			Materials: map[int64]Material{},
+			Doc:       Document{Format: Format, Stages: []Stage{{Key: "s", Kind: "skin"}}},
+		}
 		for k, id := range ids {
 			m := int64(k + 1)
 			c.Materials[m] = Material{Name: "cloth", Kind: "woven", Resin: id}
-			c.Doc.Stages[0].Items = append(c.Doc.Stages[0].Items, Item{Key: string(rune('a' + k)), Kind: Ply, MaterialID: m})
+			c.Doc.Stages[0].Items = append(
+				c.Doc.Stages[0].Items,
+				Item{Key: string(rune('a' + k)), Kind: Ply, MaterialID: m},
+			)
 		}
 		return c
 	}

@@ -167,7 +167,10 @@ type Shortage struct {
 // of plies takes area/yield of roll (0 < yield ≤ 1).
 func Shortages(needs []Need, stock []Stock, yield float64) []Shortage {
 	byDate := slices.Clone(needs)
-	slices.SortStableFunc(byDate, func(a, b Need) int { return cmp.Or(a.By.Compare(b.By), cmp.Compare(a.Build, b.Build)) })
+	slices.SortStableFunc(
+		byDate,
+		func(a, b Need) int { return cmp.Or(a.By.Compare(b.By), cmp.Compare(a.Build, b.Build)) },
+	)
 	left := slices.Clone(stock)
 	slices.SortStableFunc(left, func(a, b Stock) int { return cmp.Or(sooner(a.Ends, b.Ends), cmp.Compare(a.ID, b.ID)) })
 	short := []Shortage{}

@@ -29,7 +29,12 @@ func TestHoursAsPeopleSayThem(t *testing.T) {
 }
 
 func aged(spent, planned time.Duration) OutTimeStatus {
-	return NewOutTimeStatus(Clock{Spent: spent}, Limits{OutLife: 100 * time.Hour, TackLife: 80 * time.Hour}, planned, day0)
+	return NewOutTimeStatus(
+		Clock{Spent: spent},
+		Limits{OutLife: 100 * time.Hour, TackLife: 80 * time.Hour},
+		planned,
+		day0,
+	)
 }
 
 func TestFirstToExpireThatFitsComesFirst(t *testing.T) {

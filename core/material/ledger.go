@@ -176,7 +176,12 @@ func (h History) Clock(now time.Time) (Clock, error) {
 				return refuse(e, "it was cut while it lay in the freezer")
 			}
 			if clock.Length -= e.Length; clock.Length < -1e-9 {
-				return refuse(e, "%.2f m were taken off and only %.2f m were left", e.Length, max(0, clock.Length+e.Length))
+				return refuse(
+					e,
+					"%.2f m were taken off and only %.2f m were left",
+					e.Length,
+					max(0, clock.Length+e.Length),
+				)
 			}
 			clock.Length = max(0, clock.Length)
 		case Retested:

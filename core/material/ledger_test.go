@@ -409,7 +409,10 @@ func TestARetestExtendsLife(t *testing.T) {
 	c, err := h.Clock(now)
 	require.NoError(t, err)
 	assert.ErrorContains(t, NewOutTimeStatus(c, limits, 0, now).Refusal(now), "shelf life ended on 3 Mar 2026")
-	h.Events = append(h.Events, Event{Kind: Retested, At: now, Until: now.Add(90 * 24 * time.Hour), More: 12 * time.Hour})
+	h.Events = append(
+		h.Events,
+		Event{Kind: Retested, At: now, Until: now.Add(90 * 24 * time.Hour), More: 12 * time.Hour},
+	)
 	c, err = h.Clock(now)
 	require.NoError(t, err)
 	f := NewOutTimeStatus(c, limits, 0, now)

@@ -168,7 +168,15 @@ func TestEquivalentAgeing(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) { // sum of parts
 		mid := rapid.Float64Range(1, 7199).Draw(t, "mid")
 		at := 255 + 41*mid/7200
-		parts := Equivalent([]Reading{{0, 255}, {mid, at}}, e, ref) + Equivalent([]Reading{{mid, at}, {7200, 296}}, e, ref)
+		parts := Equivalent(
+			[]Reading{{0, 255}, {mid, at}},
+			e,
+			ref,
+		) + Equivalent(
+			[]Reading{{mid, at}, {7200, 296}},
+			e,
+			ref,
+		)
 		assert.InEpsilon(t, want, parts, 1e-5)
 	})
 }

@@ -51,7 +51,12 @@ func BenchmarkKits(b *testing.B) {
 				for range b.N {
 					var yields, firsts []float64
 					for seed := range uint64(5) {
-						r, first := searched(b, Problem{Pieces: kit(seed, n), Sheets: roll(width, 100), Gap: 0.002}, seed, seconds(b))
+						r, first := searched(
+							b,
+							Problem{Pieces: kit(seed, n), Sheets: roll(width, 100), Gap: 0.002},
+							seed,
+							seconds(b),
+						)
 						yields, firsts = append(yields, r.Yield), append(firsts, first.Seconds())
 					}
 					slices.Sort(yields)

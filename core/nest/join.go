@@ -134,7 +134,8 @@ func jointsOf(all []block, p Problem) []joint {
 							if s.block <= k || math.Hypot(w.X-want.X, w.Y-want.Y) > level || !a.like.alikeIn(b.like) {
 								continue
 							}
-							if j, ok := jointAt(all, k, s.block, turn, i, s.side, p.Gap); ok && !slices.Contains(out[max(0, len(out)-8):], j) {
+							if j, ok := jointAt(all, k, s.block, turn, i, s.side, p.Gap); ok &&
+								!slices.Contains(out[max(0, len(out)-8):], j) {
 								out = append(out, j)
 							}
 						}
@@ -276,7 +277,13 @@ func (j joint) joined(all []block, p Problem) (block, bool) {
 // onTop is the placement of what lies at one place of what is laid at another.
 func onTop(inner, outer Placement) Placement {
 	at := PlacePoints([]geom.Point{{X: inner.X, Y: inner.Y}}, outer)[0]
-	return Placement{ID: inner.ID, Sheet: outer.Sheet, X: micron(at.X), Y: micron(at.Y), Turn: (inner.Turn + outer.Turn) % 360}
+	return Placement{
+		ID:    inner.ID,
+		Sheet: outer.Sheet,
+		X:     micron(at.X),
+		Y:     micron(at.Y),
+		Turn:  (inner.Turn + outer.Turn) % 360,
+	}
 }
 
 // lies says whether a block is not too large for any sheet that its pieces may lie on.

@@ -30,13 +30,21 @@ func TestALayoutIsKeptAsItWasFound(t *testing.T) {
 	})
 	raw, err := json.Marshal(Measured(Problem{Sheets: []Sheet{{Width: 1, Length: 1}}}, Layout{}))
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"placements":[],"used":[0],"length":0,"yield":0,"step":0}`, string(raw), "what there is nothing of")
+	assert.JSONEq(
+		t,
+		`{"placements":[],"used":[0],"length":0,"yield":0,"step":0}`,
+		string(raw),
+		"what there is nothing of",
+	)
 }
 
 // Problems that were kept before call the length of the table its bite.
 func TestASheetOfBeforeIsRead(t *testing.T) {
 	var s Sheet
-	require.NoError(t, json.Unmarshal([]byte(`{"width":0.6,"length":2,"bite":1.5,"flaws":[{"from":0.1,"to":0.2}]}`), &s))
+	require.NoError(
+		t,
+		json.Unmarshal([]byte(`{"width":0.6,"length":2,"bite":1.5,"flaws":[{"from":0.1,"to":0.2}]}`), &s),
+	)
 	assert.Equal(t, Sheet{Width: 0.6, Length: 2, TableLength: 1.5, Flaws: []Flaw{{From: 0.1, To: 0.2}}}, s)
 	assert.Error(t, json.Unmarshal([]byte(`{"bite":"long"}`), &s))
 }

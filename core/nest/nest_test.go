@@ -157,7 +157,14 @@ func TestEveryNestPassesASecondOverlapTest(t *testing.T) {
 // is an overlap to the exact check.
 func TestASlantedEdgeRestsOnACornerWithoutCuttingIt(t *testing.T) {
 	hook := func(w, h float64) geom.Ring {
-		return geom.Ring{{X: 0, Y: 0}, {X: w, Y: 0}, {X: w, Y: h / 4}, {X: w / 4, Y: h / 4}, {X: w / 4, Y: h}, {X: 0, Y: h}}
+		return geom.Ring{
+			{X: 0, Y: 0},
+			{X: w, Y: 0},
+			{X: w, Y: h / 4},
+			{X: w / 4, Y: h / 4},
+			{X: w / 4, Y: h},
+			{X: 0, Y: h},
+		}
 	}
 	wedge := func(w, h float64) geom.Ring { return geom.Ring{{X: 0, Y: 0}, {X: w, Y: 0}, {X: w / 3, Y: h}} }
 	p := Problem{Sheets: []Sheet{{Width: 0.6, Length: 40, EdgeTrim: 0.01}}, Pieces: []Piece{
@@ -166,14 +173,21 @@ func TestASlantedEdgeRestsOnACornerWithoutCuttingIt(t *testing.T) {
 		{ID: "2", Outline: hook(0.125, 0.4), HalfTurn: true},
 		{ID: "3", Outline: geom.Rect(0.0703125, 0.1875)},
 		{ID: "4", Outline: geom.Ring{
-			{X: 0.08984375, Y: 0}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125}, {X: 0, Y: 0.02978515625},
+			{
+				X: 0.08984375,
+				Y: 0,
+			}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125}, {X: 0, Y: 0.02978515625},
 		}},
 		{ID: "5", Outline: hook(0.05, 0.29296875)},
 		{ID: "6", Outline: wedge(0.1251915479078889, 0.19069010382561322), HalfTurn: true},
 	}}
-	r, err := Nest(context.Background(), p, Options{Seed: 0x1cbbea3414, Steps: 4000, Progress: func(best Layout, _ int) {
-		assert.NoError(t, Verify(p, best), "every nest on the way, too")
-	}})
+	r, err := Nest(
+		context.Background(),
+		p,
+		Options{Seed: 0x1cbbea3414, Steps: 4000, Progress: func(best Layout, _ int) {
+			assert.NoError(t, Verify(p, best), "every nest on the way, too")
+		}},
+	)
 	assert.NoError(t, err)
 	assert.Zero(t, r.Dropped)
 }
@@ -193,7 +207,10 @@ func TestSameSeedAndStepsGiveTheSameNest(t *testing.T) {
 func TestMoreStepsNeverGiveALongerSheetAndProgressHearsOfIt(t *testing.T) {
 	var pieces []Piece
 	for i := range 14 {
-		pieces = append(pieces, Piece{ID: fmt.Sprint(i), Outline: geom.Rect(0.1+0.02*float64(i%5), 0.09+0.03*float64(i%4))})
+		pieces = append(
+			pieces,
+			Piece{ID: fmt.Sprint(i), Outline: geom.Rect(0.1+0.02*float64(i%5), 0.09+0.03*float64(i%4))},
+		)
 	}
 	p := Problem{Pieces: pieces, Sheets: roll(0.45, 9)}
 	var heard []float64
@@ -202,7 +219,12 @@ func TestMoreStepsNeverGiveALongerSheetAndProgressHearsOfIt(t *testing.T) {
 	}})
 	require.NoError(t, err)
 	require.NotEmpty(t, heard)
-	assert.True(t, slices.IsSortedFunc(heard, func(a, b float64) int { return int(math.Copysign(1, b-a)) }), "%v", heard)
+	assert.True(
+		t,
+		slices.IsSortedFunc(heard, func(a, b float64) int { return int(math.Copysign(1, b-a)) }),
+		"%v",
+		heard,
+	)
 	assert.Equal(t, r.Length, heard[len(heard)-1])
 	first, err := Nest(context.Background(), p, Options{Steps: 1})
 	require.NoError(t, err)

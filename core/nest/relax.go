@@ -156,7 +156,8 @@ func (s *searcher) pressed(e ease) (sum, deepest float64) {
 		// Boxes first.
 		a, b := &s.tables.solids[r.solids[i]].box, &s.tables.solids[r.solids[j]].box
 		dx, dy, gap := r.x[i]-r.x[j], r.y[i]-r.y[j], s.p.Gap+2e-6
-		if dx+a.Min.X > b.Max.X+gap || dx+a.Max.X < b.Min.X-gap || dy+a.Min.Y > b.Max.Y+gap || dy+a.Max.Y < b.Min.Y-gap {
+		if dx+a.Min.X > b.Max.X+gap || dx+a.Max.X < b.Min.X-gap || dy+a.Min.Y > b.Max.Y+gap ||
+			dy+a.Max.Y < b.Min.Y-gap {
 			continue
 		}
 		way := r.fits[k].ways(dx, dy, e)

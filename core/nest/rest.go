@@ -70,7 +70,13 @@ func restOf(p Problem, r Layout) Remnant {
 		if box, found := largest(full, nx, ny, int(math.Ceil(restLeast/restCell))); found {
 			box.Min.Y, box.Max.Y = box.Min.Y+s.EdgeTrim, box.Max.Y+s.EdgeTrim
 			if best.Sheet < 0 || box.Width()*box.Height() > best.Area() {
-				best = Remnant{k, unit.Fine(box.Min.X), unit.Fine(box.Min.Y), unit.Fine(box.Width()), unit.Fine(box.Height())}
+				best = Remnant{
+					k,
+					unit.Fine(box.Min.X),
+					unit.Fine(box.Min.Y),
+					unit.Fine(box.Width()),
+					unit.Fine(box.Height()),
+				}
 			}
 		}
 	}

@@ -43,7 +43,10 @@ func Nest(ctx context.Context, p Problem, o Options) (Layout, error) {
 			return Layout{}, f.tooShort()
 		}
 		s.left = append(s.left, out...)
-		rest.Pieces = slices.DeleteFunc(slices.Clone(rest.Pieces), func(q Piece) bool { return slices.Contains(out, q.ID) })
+		rest.Pieces = slices.DeleteFunc(
+			slices.Clone(rest.Pieces),
+			func(q Piece) bool { return slices.Contains(out, q.ID) },
+		)
 		if len(rest.Pieces) == 0 {
 			return Layout{}, f.tooShort()
 		}

@@ -32,7 +32,10 @@ func TestConvexPartsCoverAPiece(t *testing.T) {
 		box := p.Outline.Bounds()
 		for i := range 40 {
 			for j := range 40 {
-				at := geom.Point{X: box.Min.X + box.Width()*(float64(i)+0.51)/40, Y: box.Min.Y + box.Height()*(float64(j)+0.49)/40}
+				at := geom.Point{
+					X: box.Min.X + box.Width()*(float64(i)+0.51)/40,
+					Y: box.Min.Y + box.Height()*(float64(j)+0.49)/40,
+				}
 				in := p.Outline.Contains(at)
 				for _, h := range p.Holes {
 					in = in && !h.Contains(at)

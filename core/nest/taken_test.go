@@ -41,7 +41,14 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 			for k, at := range got.Placements {
 				assert.Equal(t, r.Placements[k].ID, at.ID)
 				// Turned or not, where it is alike both ways.
-				was, is := PlaceOutline(p.Pieces[k].Outline, r.Placements[k]).Bounds(), PlaceOutline(p.Pieces[k].Outline, at).Bounds()
+				was, is := PlaceOutline(
+					p.Pieces[k].Outline,
+					r.Placements[k],
+				).Bounds(),
+					PlaceOutline(
+						p.Pieces[k].Outline,
+						at,
+					).Bounds()
 				assert.InDelta(t, was.Min.X, is.Min.X, 1e-4)
 			}
 			for k := range all {

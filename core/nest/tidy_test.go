@@ -36,13 +36,20 @@ func TestOfNestsAsLongTheOneThatLeavesMoreIsGiven(t *testing.T) {
 
 // Where as much is left the knife decides.
 func TestOfNestsThatLeaveAsMuchTheQuickestIsGiven(t *testing.T) {
-	p := Problem{Sheets: roll(0.6, 5), Pieces: []Piece{{ID: "a", Outline: geom.Rect(0.3, 0.6)}, {ID: "b", Outline: geom.Rect(0.1, 0.58)}}}
+	p := Problem{
+		Sheets: roll(0.6, 5),
+		Pieces: []Piece{{ID: "a", Outline: geom.Rect(0.3, 0.6)}, {ID: "b", Outline: geom.Rect(0.1, 0.58)}},
+	}
 	low := func(r Layout) float64 {
 		k := slices.IndexFunc(r.Placements, func(at Placement) bool { return at.ID == "b" })
 		return r.Placements[k].Y
 	}
 	for _, sign := range []float64{1, -1} {
-		r, err := Nest(context.Background(), p, Options{Steps: 50, Knife: func(r Layout) float64 { return sign * low(r) }})
+		r, err := Nest(
+			context.Background(),
+			p,
+			Options{Steps: 50, Knife: func(r Layout) float64 { return sign * low(r) }},
+		)
 		require.NoError(t, err)
 		assert.InDelta(t, max(0, -sign)*0.02, low(r), 3e-6, "the lower edge is quicker, then the upper one")
 	}
@@ -74,7 +81,10 @@ func TestEachBatchIsTried(t *testing.T) {
 func TestKitsAreKeptTogetherOrSpread(t *testing.T) {
 	p := Problem{Sheets: roll(0.21, 20)}
 	for k := range 6 {
-		p.Pieces = append(p.Pieces, Piece{ID: fmt.Sprint(k), Outline: geom.Rect(0.3, 0.2), Kit: []string{"A", "B"}[k/3]})
+		p.Pieces = append(
+			p.Pieces,
+			Piece{ID: fmt.Sprint(k), Outline: geom.Rect(0.3, 0.2), Kit: []string{"A", "B"}[k/3]},
+		)
 	}
 	along := func(change func(*Problem)) (kits string) {
 		q := p

@@ -67,7 +67,10 @@ func Verify(p Problem, r Layout) error {
 		order[i] = i
 	}
 	slices.SortFunc(order, func(a, b int) int {
-		return cmp.Or(cmp.Compare(laid[a].at.Sheet, laid[b].at.Sheet), cmp.Compare(laid[a].box.Min.X, laid[b].box.Min.X))
+		return cmp.Or(
+			cmp.Compare(laid[a].at.Sheet, laid[b].at.Sheet),
+			cmp.Compare(laid[a].box.Min.X, laid[b].box.Min.X),
+		)
 	})
 	for n, i := range order {
 		for _, j := range order[n+1:] {
@@ -143,7 +146,11 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 	if s.TableLength > 0 {
 		if k := math.Floor((l.box.Max.X - tolerance) / s.TableLength); k > 0 && k*s.TableLength < s.Length &&
 			k*s.TableLength > l.box.Min.X+tolerance {
-			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.RollLength(k*s.TableLength, 2))
+			return fmt.Errorf(
+				"piece %s lies across the end of the table at %s",
+				l.at.ID,
+				unit.RollLength(k*s.TableLength, 2),
+			)
 		}
 	}
 	return nil
@@ -161,7 +168,12 @@ func (l *lying) apart(o *lying, gap float64) error {
 		for _, a := range l.rings {
 			for _, b := range o.rings {
 				if d := distance(a, b, gap); d < gap-tolerance {
-					return fmt.Errorf("pieces %s and %s are %s apart, less than the gap", l.at.ID, o.at.ID, unit.Size(d, 2))
+					return fmt.Errorf(
+						"pieces %s and %s are %s apart, less than the gap",
+						l.at.ID,
+						o.at.ID,
+						unit.Size(d, 2),
+					)
 				}
 			}
 		}

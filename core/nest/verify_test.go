@@ -112,7 +112,13 @@ func TestVerifyFindsEachFault(t *testing.T) {
 	p := Problem{
 		Pieces: rectangles(2, 0.2, 0.1), Gap: 0.002,
 		Sheets: []Sheet{
-			{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, TableLength: 0.5},
+			{
+				Width:       0.3,
+				Length:      1,
+				EdgeTrim:    0.01,
+				Flaws:       []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}},
+				TableLength: 0.5,
+			},
 		},
 	}
 	p.Pieces[0].Batch, p.Pieces[1].Batch = "skin", "skin"
@@ -138,7 +144,10 @@ func TestVerifyFindsEachFault(t *testing.T) {
 		"left out twice":    func(r *Layout) { r.Left = []string{"9"} },
 		"lengths of 1 shee": func(r *Layout) { r.Used = r.Used[:1] },
 	} {
-		r := Layout{Placements: append([]Placement(nil), good.Placements...), Used: append([]float64(nil), good.Used...)}
+		r := Layout{
+			Placements: append([]Placement(nil), good.Placements...),
+			Used:       append([]float64(nil), good.Used...),
+		}
 		change(&r)
 		assert.ErrorContains(t, Verify(p, r), says)
 	}

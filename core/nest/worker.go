@@ -249,7 +249,11 @@ func (w *worker) keep() {
 		w.pool = w.pool[:len(w.pool)-1]
 	}
 	p.l.copyFrom(w.least)
-	at, _ := slices.BinarySearchFunc(w.pool, p.over, func(q pooled, over float64) int { return cmp.Compare(q.over, over) })
+	at, _ := slices.BinarySearchFunc(
+		w.pool,
+		p.over,
+		func(q pooled, over float64) int { return cmp.Compare(q.over, over) },
+	)
 	w.pool = slices.Insert(w.pool, at, p)
 }
 

@@ -74,7 +74,11 @@ var Library = []Known{
 	{
 		"taper",
 		"tapered strip, from the middle of its first end",
-		[]Dim{{"length", "length along x", "m", 0.3}, {"first", "first width", "m", 0.2}, {"last", "last width", "m", 0.1}},
+		[]Dim{
+			{"length", "length along x", "m", 0.3},
+			{"first", "first width", "m", 0.2},
+			{"last", "last width", "m", 0.1},
+		},
 	},
 	{
 		"regular",
@@ -128,7 +132,9 @@ func (s Shape) library(d map[string]float64) (geom.Ring, error) {
 	case "ring sector":
 		in, out, a := d["inner"], d["outer"], d["angle"]
 		if in >= out || a > 1.999*math.Pi {
-			return nil, fmt.Errorf("a ring sector's inner radius lies below its outer one, and its angle below a full turn")
+			return nil, fmt.Errorf(
+				"a ring sector's inner radius lies below its outer one, and its angle below a full turn",
+			)
 		}
 		ring := arc(geom.Point{}, out, -a/2, a)
 		return append(ring, arc(geom.Point{}, in, a/2, -a)...), nil

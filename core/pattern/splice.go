@@ -27,7 +27,11 @@ func Spliced(outline geom.Ring, s Splice) (pieces []geom.Ring, levels []float64,
 		return []geom.Ring{outline}, nil, nil
 	}
 	if !(s.Overlap >= 0) || !(s.Usable > 0) || s.Overlap >= s.Usable/2 {
-		return nil, nil, fmt.Errorf("an overlap of %s is too wide for pieces of %s", unit.Size(s.Overlap, 0), unit.Size(s.Usable, 0))
+		return nil, nil, fmt.Errorf(
+			"an overlap of %s is too wide for pieces of %s",
+			unit.Size(s.Overlap, 0),
+			unit.Size(s.Usable, 0),
+		)
 	}
 	least := int(math.Ceil((high-s.Overlap)/(s.Usable-s.Overlap) - 1e-9))
 	if least > 200 {

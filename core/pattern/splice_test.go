@@ -60,8 +60,10 @@ func TestPiecesMakeThePly(t *testing.T) {
 			ring = append(ring, geom.Point{X: r * c, Y: r * s})
 		}
 		s := Splice{
-			Usable: rapid.Float64Range(0.2, 0.9).Draw(t, "usable"), Stagger: rapid.Float64Range(0, 0.1).Draw(t, "stagger"),
-			Avoid: []float64{rapid.Float64Range(-1, 1).Draw(t, "avoid")},
+			Usable: rapid.Float64Range(0.2, 0.9).
+				Draw(t, "usable"),
+			Stagger: rapid.Float64Range(0, 0.1).Draw(t, "stagger"),
+			Avoid:   []float64{rapid.Float64Range(-1, 1).Draw(t, "avoid")},
 		}
 		pieces, _, err := Spliced(ring, s)
 		require.NoError(t, err)

@@ -58,7 +58,11 @@ func (r Roll) mandrels(f Fits) []Remedy {
 	}
 	says := fmt.Sprintf("a mandrel of %s across", unit.Size(width, 2))
 	if f.OffHigh != 0 {
-		says = fmt.Sprintf("a mandrel of %s by %s", unit.Size(width, 2), unit.Size(r.Mandrel.First.height()-f.OffHigh, 2))
+		says = fmt.Sprintf(
+			"a mandrel of %s by %s",
+			unit.Size(width, 2),
+			unit.Size(r.Mandrel.First.height()-f.OffHigh, 2),
+		)
 	}
 	return []Remedy{{says, 0}}
 }

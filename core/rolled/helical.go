@@ -102,7 +102,12 @@ func (r Roll) spiralled(c curves, m *Made, places []along, h float64) {
 	if !r.Mandrel.Tapered() {
 		p := r.Mandrel.First.Perimeter(m.Depth)
 		half, rise := (p+wider)/2, (to-from)*math.Tan(h)
-		m.Flat = geom.Ring{{X: 0, Y: -half}, {X: to - from, Y: rise - half}, {X: to - from, Y: rise + half}, {X: 0, Y: half}}
+		m.Flat = geom.Ring{
+			{X: 0, Y: -half},
+			{X: to - from, Y: rise - half},
+			{X: to - from, Y: rise + half},
+			{X: 0, Y: half},
+		}
 		m.Across = (p + wider) * math.Cos(h)
 	} else {
 		m.Shape = "facet chain"
@@ -238,8 +243,11 @@ func (w *Analysis) braidFindings() {
 		}
 		if b.Least > 0 && m.Angles[0] < b.Least-1e-9 {
 			w.Findings = append(w.Findings, Finding{[]int{k}, fmt.Sprintf(
-				"%s lies at ±%.0f° where it is narrowest: its yarns gape below ±%.0f°", m.Sheet.Name, unit.Deg(m.Angles[0]),
-				unit.Deg(b.Least))})
+				"%s lies at ±%.0f° where it is narrowest: its yarns gape below ±%.0f°",
+				m.Sheet.Name,
+				unit.Deg(m.Angles[0]),
+				unit.Deg(b.Least),
+			)})
 		}
 	}
 }

@@ -250,7 +250,12 @@ func (r Roll) checkSheet(s Sheet, add func(field, format string, args ...any)) {
 			unit.Size(perimeter, 0),
 		)
 	case s.join() == Gap && s.Width >= perimeter:
-		add("width", "a gap of %s leaves nothing of a ply that goes %s round", unit.Size(s.Width, 0), unit.Size(perimeter, 0))
+		add(
+			"width",
+			"a gap of %s leaves nothing of a ply that goes %s round",
+			unit.Size(s.Width, 0),
+			unit.Size(perimeter, 0),
+		)
 	case s.how() == Spiral:
 		r.checkSpiral(s, perimeter, add)
 	case s.how() == Strips:

@@ -183,7 +183,10 @@ func (s Section) curve() []station {
 			sin, cos := math.Sincos(step * float64(k))
 			d := math.Hypot(a*cos, b*sin)
 			out = append(out, station{
-				at: geom.Point{X: a * a * cos / d, Y: b * b * sin / d}, normal: step * float64(k), dir: geom.Point{X: cos, Y: sin},
+				at: geom.Point{
+					X: a * a * cos / d,
+					Y: b * b * sin / d,
+				}, normal: step * float64(k), dir: geom.Point{X: cos, Y: sin},
 			})
 			if k > 0 {
 				p, q := out[k-1].at, out[k].at

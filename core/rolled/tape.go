@@ -74,8 +74,10 @@ func (r Roll) Tape(t Tape, w Analysis) (Taped, error) {
 			unit.Size(t.Pitch-t.Width, 1)))
 	}
 	if flat == 0 && t.Tension > 0 {
-		out.Findings = append(out.Findings,
-			"tape presses the corners and not the flats: lay pressure strips or a caul over these, by the shop's own practice")
+		out.Findings = append(
+			out.Findings,
+			"tape presses the corners and not the flats: lay pressure strips or a caul over these, by the shop's own practice",
+		)
 	}
 	return out, nil
 }

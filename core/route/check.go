@@ -192,9 +192,13 @@ func (c *checking) operation(k int) {
 		needs("post-cure in the tool", "the demould", Demoulding)
 	case Bonding:
 		if parts := c.adherends(k); parts+o.Adherends < 2 {
-			c.add("bond without adherend", o.Key,
+			c.add(
+				"bond without adherend",
+				o.Key,
 				"%s: a bond joins two things; it has %d, of stages that are cured before it and what comes from elsewhere",
-				says, parts+o.Adherends)
+				says,
+				parts+o.Adherends,
+			)
 		}
 	case Injecting:
 		needs("inject before close", "the close", Closing)

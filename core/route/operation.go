@@ -47,7 +47,10 @@ var kinds = []struct {
 }{
 	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag},
 	{Debulking, Bag},
-	{Curing, Cure}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
+	{
+		Curing,
+		Cure,
+	}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
 	{Bonding, Finish}, {Injecting, Finish}, {Sanding, Finish}, {Priming, Finish}, {Coating, Finish}, {Marking, Finish},
 	{Adjusting, Finish}, {Outside, Finish}, {Inspecting, Release}, {Releasing, Release},
 }
@@ -73,7 +76,8 @@ func (k Kind) Room() Room {
 
 // finish says whether the kind works on the part once it is out of its tool.
 func (k Kind) finish() bool {
-	return k.Room() == Finish && !slices.Contains([]Kind{Demoulding, Bonding, Injecting, Outside, Adjusting, Marking}, k)
+	return k.Room() == Finish &&
+		!slices.Contains([]Kind{Demoulding, Bonding, Injecting, Outside, Adjusting, Marking}, k)
 }
 
 // StageKind is what a stage of a master is.

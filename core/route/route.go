@@ -184,7 +184,10 @@ func (r *Route) With(added []Operation, before map[string][]string, marks map[st
 		for _, key := range before[o.Key] {
 			k, there := r.at[key]
 			if !there {
-				faults = append(faults, Fault{o.Key, "before", fmt.Sprintf("there is no operation %q to wait for it", key)})
+				faults = append(
+					faults,
+					Fault{o.Key, "before", fmt.Sprintf("there is no operation %q to wait for it", key)},
+				)
 				continue
 			}
 			if m, begun := marks[key]; begun {

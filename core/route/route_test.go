@@ -75,7 +75,10 @@ func TestReadinessNeverSkipsAPredecessor(t *testing.T) {
 				break
 			}
 			k := rapid.SampledFrom(open).Draw(t, "next")
-			marks[r.Operations[k].Key] = RecordedStatus{State: rapid.SampledFrom([]State{Done, LeftOut}).Draw(t, "how"), At: day0}
+			marks[r.Operations[k].Key] = RecordedStatus{
+				State: rapid.SampledFrom([]State{Done, LeftOut}).Draw(t, "how"),
+				At:    day0,
+			}
 		}
 	})
 }

@@ -40,8 +40,16 @@ func (t Template) Route(stages []Stage) []Operation {
 // proposed (common practice, no source): a planner puts in the shop's own.
 var usual = map[Kind][3]float64{
 	Cutting: {10, 15, 0}, Kitting: {0, 10, 0}, Preparing: {5, 20, 30}, Laying: {5, 60, 0}, Joining: {5, 40, 0},
-	Closing: {5, 30, 0}, Debulking: {5, 10, 120}, Curing: {10, 10, 240}, PostCuring: {10, 10, 480}, Demoulding: {5, 20, 0},
-	Trimming: {10, 30, 0}, Drilling: {15, 20, 0}, Machining: {20, 40, 0}, Bonding: {15, 30, 720}, Injecting: {20, 40, 60},
+	Closing: {
+		5,
+		30,
+		0,
+	}, Debulking: {5, 10, 120}, Curing: {10, 10, 240}, PostCuring: {10, 10, 480}, Demoulding: {5, 20, 0},
+	Trimming: {
+		10,
+		30,
+		0,
+	}, Drilling: {15, 20, 0}, Machining: {20, 40, 0}, Bonding: {15, 30, 720}, Injecting: {20, 40, 60},
 	Sanding: {5, 30, 0}, Coating: {10, 20, 480}, Marking: {0, 5, 0}, Outside: {0, 15, 5 * 24 * 60},
 	Inspecting: {5, 20, 0}, Releasing: {0, 10, 0},
 }

@@ -109,7 +109,13 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 	r, _ := New(w.Route(stages), stages)
 	marks := map[string]RecordedStatus{}
 	for _, s := range stages {
-		marks["cut "+s.Key], marks["kit "+s.Key] = RecordedStatus{State: Done, At: day0}, RecordedStatus{State: Done, At: day0}
+		marks["cut "+s.Key], marks["kit "+s.Key] = RecordedStatus{
+			State: Done,
+			At:    day0,
+		}, RecordedStatus{
+			State: Done,
+			At:    day0,
+		}
 	}
 	ready := 0
 	for k, s := range r.Statuses(marks) {
@@ -121,7 +127,11 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 	assert.Equal(t, 3, ready)
 	marks["lay a"] = RecordedStatus{State: Done, At: day0}
 	join := r.Statuses(marks)[r.at["join"]]
-	assert.Equal(t, []string{"waits for lay of Right", "waits for lay of Bridge", "waits for prepare tool"}, join.Reasons)
+	assert.Equal(
+		t,
+		[]string{"waits for lay of Right", "waits for lay of Bridge", "waits for prepare tool"},
+		join.Reasons,
+	)
 }
 
 func TestWhatAPlannerShouldLookAt(t *testing.T) {
@@ -308,7 +318,8 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	assert.Equal(t, map[string]RecordedStatus{"one": {State: Done}, "two": {State: InWork}}, marks)
 }
 
-// What operations before a run have hardened lies in it and cures no more: what was only debulked, hot or not, is not hard,
+// What operations before a run have hardened lies in it and cures no more: what was only debulked, hot or not, is not
+// hard,
 // and a bond that sets without heat is.
 func TestWhatIsHardBeforeARun(t *testing.T) {
 	r, faults := New([]Operation{
@@ -333,7 +344,12 @@ func TestWhatIsHardBeforeARun(t *testing.T) {
 	assert.Empty(t, hard["post"], "it is about all of it")
 	assert.Equal(t, []string{"skin", "rib", "joint"}, r.hard(7), "the joint set without heat")
 	left := map[string]float64{"warm": 0.1, "skin": 0.9, "rib": 0.8}
-	assert.Equal(t, 0.8, r.Begun(7, func(k int) float64 { return left[r.Operations[k].Key] }), "of the joint no run tells")
+	assert.Equal(
+		t,
+		0.8,
+		r.Begun(7, func(k int) float64 { return left[r.Operations[k].Key] }),
+		"of the joint no run tells",
+	)
 	assert.Equal(t, 0.1, r.Begun(3, func(k int) float64 { return left[r.Operations[k].Key] }))
 	assert.Equal(t, []string{"skin"}, hard["apart"], "it is not about the joint, nor after it")
 }
@@ -401,5 +417,9 @@ func TestAnInjectionIsHeldAgainstItsCavity(t *testing.T) {
 func TestWhatIsWaitedForIsOneSentence(t *testing.T) {
 	assert.Empty(t, WaitReason(nil))
 	assert.Equal(t, "waits for kit", WaitReason([]string{"waits for kit"}))
-	assert.Equal(t, "waits for kit, tool and join", WaitReason([]string{"waits for kit", "waits for tool", "waits for join"}))
+	assert.Equal(
+		t,
+		"waits for kit, tool and join",
+		WaitReason([]string{"waits for kit", "waits for tool", "waits for join"}),
+	)
 }

@@ -51,8 +51,11 @@ func TestUnitsAgainstTheirDefinitions(t *testing.T) {
 
 func TestAQuantityComesOutOfItsSentenceAsItWentIn(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		q := Quantity{rapid.SampledFrom([]Kind{KindSize, KindRun, KindTemperature, KindVacuum, KindMass}).Draw(t, "kind"),
-			rapid.Float64Range(-1e5, 1e5).Draw(t, "value"), rapid.IntRange(0, 4).Draw(t, "digits")}
+		q := Quantity{
+			rapid.SampledFrom([]Kind{KindSize, KindRun, KindTemperature, KindVacuum, KindMass}).Draw(t, "kind"),
+			rapid.Float64Range(-1e5, 1e5).Draw(t, "value"),
+			rapid.IntRange(0, 4).Draw(t, "digits"),
+		}
 		said := System{}.Say("before " + fmt.Sprint(q) + " after")
 		if said != "before "+(System{}).Shown(q)+" after" {
 			t.Fatalf("%s became %q", q, said)

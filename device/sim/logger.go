@@ -51,7 +51,13 @@ type Reading struct {
 // ServeLogger starts the broker on address and publishes every so often on
 // topics juxta/room, juxta/freezer-1 and juxta/freezer-2. speed makes the
 // freezers, not the clock, run faster; now is the clock that it stamps its readings by.
-func ServeLogger(address string, every time.Duration, speed float64, seed uint64, now func() time.Time) (*Logger, error) {
+func ServeLogger(
+	address string,
+	every time.Duration,
+	speed float64,
+	seed uint64,
+	now func() time.Time,
+) (*Logger, error) {
 	broker := mqtt.New(&mqtt.Options{InlineClient: true, Logger: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	// The stand-in listens on loopback only and holds nothing but weather.
 	if err := broker.AddHook(new(auth.AllowHook), nil); err != nil {

@@ -44,7 +44,13 @@ func Serve(address string, speed float64, seed uint64) (*Server, error) {
 	if speed <= 0 || speed > 600 {
 		return nil, fmt.Errorf("the simulated oven runs at 1 to 600 times the wall clock, not %g", speed)
 	}
-	s := &Server{quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed, vacuum: 91e3}
+	s := &Server{
+		quit:   make(chan struct{}),
+		done:   make(chan struct{}),
+		oven:   NewOven(unit.Kelvin(21), seed),
+		speed:  speed,
+		vacuum: 91e3,
+	}
 	for tries := 5; ; tries-- {
 		err := s.listen(address)
 		if err == nil {
@@ -109,7 +115,11 @@ func (s *Server) WithoutPressure() {
 // times as fast as the wall's clock; any other speed and no time ahead are errors.
 func (s *Server) WaitForReader(ahead time.Duration, speed float64) error {
 	if !(speed >= 1 && speed <= 6000) || ahead <= 0 {
-		return fmt.Errorf("an oven that waits for its reader runs ahead of it at 1 to 6000 times the wall clock, not %v at %g", ahead, speed)
+		return fmt.Errorf(
+			"an oven that waits for its reader runs ahead of it at 1 to 6000 times the wall clock, not %v at %g",
+			ahead,
+			speed,
+		)
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -160,7 +170,9 @@ func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint
 	}
 	clock := uint32(s.clock)
 	all := []uint16{
-		device.RegAir: device.Tenths(s.oven.Noisy(s.oven.Air)), device.RegTool: device.Tenths(s.oven.Noisy(s.oven.Tool)),
+		device.RegAir: device.Tenths(
+			s.oven.Noisy(s.oven.Air),
+		), device.RegTool: device.Tenths(s.oven.Noisy(s.oven.Tool)),
 		device.RegLead: device.Tenths(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.Tenths(lag),
 		device.RegVacuum:  uint16(math.Max(0, s.oven.NoisyVacuum()/10)),
 		device.RegClockHi: uint16(clock >> 16), device.RegClockLo: uint16(clock), device.RegState: state,

@@ -197,7 +197,8 @@ func (t *Table) answer(line string) string {
 // take takes a line of a program.
 func (t *Table) take(n int, rest string) string {
 	sum, text, _ := strings.Cut(rest, " ")
-	if n != len(t.lines)+1 || sum != fmt.Sprintf("%08x", crc32.ChecksumIEEE([]byte(text))) || t.fails("line", n) != nil {
+	if n != len(t.lines)+1 || sum != fmt.Sprintf("%08x", crc32.ChecksumIEEE([]byte(text))) ||
+		t.fails("line", n) != nil {
 		return fmt.Sprintf("AGAIN %d", len(t.lines)+1)
 	}
 	t.lines = append(t.lines, text)

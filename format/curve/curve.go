@@ -20,7 +20,11 @@ var units = map[string]struct {
 }{
 	"s": {"time", 1, 0}, "min": {"time", 60, 0}, "h": {"time", 3600, 0},
 	"k": {"temperature", 1, 0}, "°c": {"temperature", 1, unit.ZeroCelsius}, "c": {"temperature", 1, unit.ZeroCelsius},
-	"°f": {"temperature", 5.0 / 9, unit.ZeroCelsius - 32*5.0/9}, "f": {"temperature", 5.0 / 9, unit.ZeroCelsius - 32*5.0/9},
+	"°f": {
+		"temperature",
+		5.0 / 9,
+		unit.ZeroCelsius - 32*5.0/9,
+	}, "f": {"temperature", 5.0 / 9, unit.ZeroCelsius - 32*5.0/9},
 	"pa": {"pressure", 1, 0}, "kpa": {"pressure", 1e3, 0}, "mpa": {"pressure", 1e6, 0}, "bar": {"pressure", 1e5, 0},
 	"psi": {"pressure", 6894.757, 0},
 }
@@ -40,7 +44,10 @@ func Read(raw []byte) (out []cure.Drawn, faults []string) {
 	columns := map[string]int{}
 	kind := make([]string, len(rows[0]))
 	for i, h := range rows[0] {
-		words := strings.FieldsFunc(strings.ToLower(h), func(r rune) bool { return strings.ContainsRune(" ,()[]/\t", r) })
+		words := strings.FieldsFunc(
+			strings.ToLower(h),
+			func(r rune) bool { return strings.ContainsRune(" ,()[]/\t", r) },
+		)
 		if len(words) == 0 {
 			continue
 		}
@@ -57,7 +64,13 @@ func Read(raw []byte) (out []cure.Drawn, faults []string) {
 	}
 	for _, of := range []string{"time", "temperature"} {
 		if _, ok := columns[of]; !ok {
-			faults = append(faults, fmt.Sprintf("row 1: no column is a %s with its unit behind it, as in \"time, min\" or \"set point °C\"", of))
+			faults = append(
+				faults,
+				fmt.Sprintf(
+					"row 1: no column is a %s with its unit behind it, as in \"time, min\" or \"set point °C\"",
+					of,
+				),
+			)
 		}
 	}
 	if len(faults) > 0 {

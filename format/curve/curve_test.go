@@ -11,7 +11,10 @@ import (
 )
 
 func TestCurvesAreReadInTheirUnits(t *testing.T) {
-	want := []cure.Drawn{{T: 0, Temperature: unit.Kelvin(20)}, {T: 3600, Temperature: unit.Kelvin(120), Pressure: 6.2e5}}
+	want := []cure.Drawn{
+		{T: 0, Temperature: unit.Kelvin(20)},
+		{T: 3600, Temperature: unit.Kelvin(120), Pressure: 6.2e5},
+	}
 	for says, raw := range map[string]string{
 		"metric":           "time, min,note,set point (°C),pressure kPa\n0,begin,20,0\n60,up,120,620\n",
 		"imperial":         "temperature °F;time (h);pressure [psi]\n68;0;0\n248;1;89.9235\n",

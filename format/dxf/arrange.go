@@ -25,8 +25,13 @@ func (p *pen) arrange() (*Drawing, []path) {
 				length += math.Hypot(o.points[k].X-o.points[k-1].X, o.points[k].Y-o.points[k-1].Y)
 			}
 			if far := math.Hypot(a.X-b.X, a.Y-b.Y); len(o.points) > 2 && far <= gap*length {
-				p.fault(o.from, "the outline does not close: its ends lie %.3f mm apart at (%.3f, %.3f) mm. Join them in the drawing",
-					far*1e3, b.X*1e3, b.Y*1e3)
+				p.fault(
+					o.from,
+					"the outline does not close: its ends lie %.3f mm apart at (%.3f, %.3f) mm. Join them in the drawing",
+					far*1e3,
+					b.X*1e3,
+					b.Y*1e3,
+				)
 				continue
 			}
 			marks = append(marks, Detail{Layer: layer, Line: o.points, At: a})

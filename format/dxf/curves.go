@@ -118,7 +118,9 @@ func (e entity) spline(fine float64) ([]geom.Point, string) {
 		if b <= a {
 			continue
 		}
-		points = append(points, flattened(func(t float64) geom.Point { return at(a+t*(b-a), span) }, fine, len(points) == 0)...)
+		points = append(
+			points,
+			flattened(func(t float64) geom.Point { return at(a+t*(b-a), span) }, fine, len(points) == 0)...)
 		if len(points) > maxPoints {
 			return nil, "it has too many points"
 		}

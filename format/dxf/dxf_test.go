@@ -134,7 +134,12 @@ func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 	var file bytes.Buffer
 	require.NoError(
 		t,
-		Write(&file, []LabelledOutline{{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01}}),
+		Write(
+			&file,
+			[]LabelledOutline{
+				{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01},
+			},
+		),
 	)
 	back, faults := Read(file.Bytes(), 0)
 	require.Empty(t, faults)
@@ -334,7 +339,12 @@ func TestBlocksArePutIn(t *testing.T) {
 		}
 	}
 	add("0 LWPOLYLINE|8 0|70 1|10 10|20 0|10 20|20 0|10 20|20 5|10 10|20 5", "0 ENDBLK")
-	add("0 BLOCK|8 0|2 pair|10 0|20 0", "0 INSERT|8 0|2 tab|10 0|20 0", "0 INSERT|8 0|2 tab|10 0|20 50|50 90", "0 ENDBLK")
+	add(
+		"0 BLOCK|8 0|2 pair|10 0|20 0",
+		"0 INSERT|8 0|2 tab|10 0|20 0",
+		"0 INSERT|8 0|2 tab|10 0|20 50|50 90",
+		"0 ENDBLK",
+	)
 	lines = append(lines, "0 ENDSEC", "0 SECTION", "2 ENTITIES")
 	add("0 INSERT|8 one|2 tab|10 100|20 0|41 2|42 3", "0 INSERT|8 row|2 tab|10 0|20 200|70 3|71 2|44 30|45 20",
 		"0 INSERT|8 deep|2 pair|10 500|20 0", "0 INSERT|8 off|2 tab|10 0|20 0", "0 CIRCLE|8 frozen|10 0|20 0|40 5",

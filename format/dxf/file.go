@@ -162,7 +162,8 @@ func begin(into *[]entity, p pair) {
 	next := entity{kind: p.value, layer: "0", line: p.line}
 	// Vertices belong to the polyline before them, attributes to the insert.
 	if n := len(*into); n > 0 {
-		if last := &(*into)[n-1]; p.value == "VERTEX" && last.kind == "POLYLINE" || p.value == "ATTRIB" && last.kind == "INSERT" {
+		if last := &(*into)[n-1]; p.value == "VERTEX" && last.kind == "POLYLINE" ||
+			p.value == "ATTRIB" && last.kind == "INSERT" {
 			last.parts = append(last.parts, next)
 			return
 		}

@@ -102,15 +102,25 @@ func none(d *Drawing, open []path) string {
 	if len(open) > 0 {
 		o := open[0]
 		a, b := o.points[0], o.points[len(o.points)-1]
-		return fmt.Sprintf("%s: the outline does not close: it goes from (%.3f, %.3f) to (%.3f, %.3f) mm. Join its ends "+
-			"in the drawing", o.from.name(), a.X*1e3, a.Y*1e3, b.X*1e3, b.Y*1e3)
+		return fmt.Sprintf(
+			"%s: the outline does not close: it goes from (%.3f, %.3f) to (%.3f, %.3f) mm. Join its ends "+
+				"in the drawing",
+			o.from.name(),
+			a.X*1e3,
+			a.Y*1e3,
+			b.X*1e3,
+			b.Y*1e3,
+		)
 	}
 	if len(d.Left) > 0 {
 		var kinds []string
 		for _, k := range slices.Sorted(maps.Keys(d.Left)) {
 			kinds = append(kinds, fmt.Sprintf("%d %s", d.Left[k], k))
 		}
-		return "the drawing has no outline, only " + strings.Join(kinds, ", ") + ": explode these, or draw round them with a polyline"
+		return "the drawing has no outline, only " + strings.Join(
+			kinds,
+			", ",
+		) + ": explode these, or draw round them with a polyline"
 	}
 	return "the drawing has no outline"
 }

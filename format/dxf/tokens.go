@@ -64,7 +64,10 @@ func textTokens(raw []byte) ([]pair, string) {
 		code, err := strconv.Atoi(text)
 		if err != nil || blank > 0 {
 			if blank > 0 {
-				return nil, fmt.Sprintf("line %d: an empty line stands where a group code should: this is not a DXF file", blank)
+				return nil, fmt.Sprintf(
+					"line %d: an empty line stands where a group code should: this is not a DXF file",
+					blank,
+				)
 			}
 			return nil, fmt.Sprintf("line %d: %.20q is not a group code: this is not a DXF file", line, text)
 		}

@@ -24,10 +24,20 @@ func path(t testing.TB, c cutpath.Cutter) (cutpath.Path, []cutpath.PlacedPiece) 
 	var pieces []cutpath.PlacedPiece
 	for k := range 6 {
 		x := 0.01 + 0.35*float64(k)
-		pieces = append(pieces,
-			cutpath.PlacedPiece{ID: fmt.Sprintf("B-1/%d", k), Outline: geom.Rect(0.3, 0.4).Move(x, 0.01), Label: "SP-1 · 0007 · 3", Zero: &zero,
-				Holes: []geom.Ring{geom.Rect(0.05, 0.05).Move(x+0.02, 0.03)}},
-			cutpath.PlacedPiece{ID: fmt.Sprintf("B-2/%d", k), Outline: geom.Ring{{X: x, Y: 0.42}, {X: x + 0.3, Y: 0.42}, {X: x + 0.15, Y: 0.58}}})
+		pieces = append(
+			pieces,
+			cutpath.PlacedPiece{
+				ID:      fmt.Sprintf("B-1/%d", k),
+				Outline: geom.Rect(0.3, 0.4).Move(x, 0.01),
+				Label:   "SP-1 · 0007 · 3",
+				Zero:    &zero,
+				Holes:   []geom.Ring{geom.Rect(0.05, 0.05).Move(x+0.02, 0.03)},
+			},
+			cutpath.PlacedPiece{
+				ID:      fmt.Sprintf("B-2/%d", k),
+				Outline: geom.Ring{{X: x, Y: 0.42}, {X: x + 0.3, Y: 0.42}, {X: x + 0.15, Y: 0.58}},
+			},
+		)
 	}
 	p, err := cutpath.Plan(cutpath.Sheet{Length: 2.1, Width: 0.6}, pieces, c, cutpath.Options{Across: true})
 	require.NoError(t, err)
@@ -74,7 +84,13 @@ func TestWhatIsReadAgainIsDrawnTheSame(t *testing.T) {
 			}
 			if m.Kind == Feed && tool == 2 && tangential {
 				turns++
-				assert.InDelta(t, 0, math.Remainder(m.Turn-cutpath.Heading(at, m.To), 2*math.Pi), 1e-3, "the knife looks where it goes")
+				assert.InDelta(
+					t,
+					0,
+					math.Remainder(m.Turn-cutpath.Heading(at, m.To), 2*math.Pi),
+					1e-3,
+					"the knife looks where it goes",
+				)
 				assert.LessOrEqual(t, math.Abs(m.Turn-last), math.Pi+1e-4, "and turns the short way")
 			}
 			if m.Kind == Feed || m.Kind == Rapid {
@@ -93,7 +109,11 @@ func TestWhatIsReadAgainIsDrawnTheSame(t *testing.T) {
 func TestAnIndependentReaderFollowsTheProgram(t *testing.T) {
 	web, err := filepath.Abs("../../web")
 	require.NoError(t, err)
-	require.DirExists(t, filepath.Join(web, "node_modules", "gcode-toolpath"), "run npm ci in web first, as ./test does")
+	require.DirExists(
+		t,
+		filepath.Join(web, "node_modules", "gcode-toolpath"),
+		"run npm ci in web first, as ./test does",
+	)
 	p, pieces := path(t, cutpath.Usual())
 	var ids []string
 	for _, piece := range pieces {

@@ -190,8 +190,25 @@ func readOBJ(raw []byte) ([]drape.Vec, [][3]int32, error) {
 			if len(triangles) > drape.MostTriangles {
 				return fmt.Errorf("the surface has more than %d triangles: export it coarser", drape.MostTriangles)
 			}
-		case "vt", "vn", "vp", "g", "o", "s", "l", "p", "usemtl", "mtllib", "usemap", "bevel", "c_interp", "d_interp", "lod",
-			"shadow_obj", "trace_obj", "deg", "cstype":
+		case "vt",
+			"vn",
+			"vp",
+			"g",
+			"o",
+			"s",
+			"l",
+			"p",
+			"usemtl",
+			"mtllib",
+			"usemap",
+			"bevel",
+			"c_interp",
+			"d_interp",
+			"lod",
+			"shadow_obj",
+			"trace_obj",
+			"deg",
+			"cstype":
 		case "curv", "curv2", "surf", "end", "parm", "trim", "hole", "scrv", "sp", "bmat", "step", "con":
 			return fmt.Errorf("line %d: curves and free-form surfaces are not read: export triangles", line)
 		default:

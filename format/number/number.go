@@ -53,7 +53,12 @@ func Read(text string) (float64, error) {
 			return made(thousands)
 		}
 		if last == ',' && grouped(bare, ',') && bare[0] != '0' {
-			return 0, fmt.Errorf("%q may mean %s or %s: write one of these", text, thousands, strings.Replace(bare, ",", ".", 1))
+			return 0, fmt.Errorf(
+				"%q may mean %s or %s: write one of these",
+				text,
+				thousands,
+				strings.Replace(bare, ",", ".", 1),
+			)
 		}
 		return made(strings.Replace(bare, ",", ".", 1))
 	}

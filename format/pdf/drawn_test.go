@@ -57,7 +57,13 @@ func TestAPlyBookIsPrintedTrue(t *testing.T) {
 			n := k + 1
 			assert.InDelta(t, wide, float64(p.Bounds().Dx())/perMM, 0.2)
 			left, top, right, bottom := p.Printed()
-			assert.Greater(t, min(left, top, wide-right, high-bottom), 5.0, "page %d: what printers do not reach stays free", n)
+			assert.Greater(
+				t,
+				min(left, top, wide-right, high-bottom),
+				5.0,
+				"page %d: what printers do not reach stays free",
+				n,
+			)
 			assert.Greater(t, right-left, 120.0, "page %d carries something", n)
 			switch n {
 			case 2:
@@ -113,7 +119,9 @@ func TestACurveOfManyPointsKeepsItsDashes(t *testing.T) {
 				Sections: []Section{
 					{
 						Heading: "Run",
-						Charts:  []Chart{{X: "h", Y: "K", Lines: []Curve{level(0), level(1), level(0.37), level(0.63, 3, 3)}}},
+						Charts: []Chart{
+							{X: "h", Y: "K", Lines: []Curve{level(0), level(1), level(0.37), level(0.63, 3, 3)}},
+						},
 					},
 				},
 			},

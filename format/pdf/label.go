@@ -109,7 +109,17 @@ func label(doc *fpdf.Fpdf, s Size, l Label, x, y float64) error {
 	name := "qr " + l.ID
 	doc.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "PNG"}, picture)
 	// Four modules of quiet zone about the code, as ISO/IEC 18004 asks.
-	doc.ImageOptions(name, x+s.edge, y+(s.high-s.code)/2, s.code, s.code, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
+	doc.ImageOptions(
+		name,
+		x+s.edge,
+		y+(s.high-s.code)/2,
+		s.code,
+		s.code,
+		false,
+		fpdf.ImageOptions{ImageType: "PNG"},
+		0,
+		"",
+	)
 	left := x + s.code + 2*s.edge
 	wide, at := s.wide-(left-x)-4, y+s.text
 	doc.SetFont(family, "B", s.big)

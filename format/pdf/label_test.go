@@ -69,7 +69,12 @@ func TestSmallLabelsAreReadFromThePrintedPage(t *testing.T) {
 	for i := range 26 {
 		labels = append(labels, Label{
 			ID: fmt.Sprintf("C-%05dQ", i), Big: "SP-11 · 0003 · ply 4", Angle: &angle,
-			Lines: []string{"+45°, face up, 1 film, rev B", "Sable UD 150", "roll R-FGG17, lot SU-2291", "kept out: out-life ends 8 Dec 22:14"},
+			Lines: []string{
+				"+45°, face up, 1 film, rev B",
+				"Sable UD 150",
+				"roll R-FGG17, lot SU-2291",
+				"kept out: out-life ends 8 Dec 22:14",
+			},
 		})
 	}
 	var file bytes.Buffer

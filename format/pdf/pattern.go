@@ -53,7 +53,14 @@ func Template(w io.Writer, c Cloth, tiled bool) error {
 			if tiled {
 				showW, showH = tileWide, tileHigh
 			}
-			t := tile{doc: doc, x0: float64(column) * stepX, y0: float64(row) * stepY, wide: showW, high: showH, sheet: high}
+			t := tile{
+				doc:   doc,
+				x0:    float64(column) * stepX,
+				y0:    float64(row) * stepY,
+				wide:  showW,
+				high:  showH,
+				sheet: high,
+			}
 			doc.ClipRect(tileLeft, tileTop, showW, showH, false)
 			t.draw(c)
 			doc.ClipEnd()

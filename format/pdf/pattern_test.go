@@ -16,7 +16,9 @@ import (
 // marks lie over one another.
 func TestATemplateIsAsLargeAsThePly(t *testing.T) {
 	c := Cloth{Title: "Nest N-1", Width: 0.2, Length: 0.33, Pieces: []dxf.LabelledOutline{{
-		Outline: geom.Rect(0.3, 0.08).Move(0.02, 0.1), Label: "SP-1 · 7", At: geom.Point{X: 0.05, Y: 0.12}, Height: 0.01,
+		Outline: geom.Rect(0.3, 0.08).
+			Move(0.02, 0.1),
+		Label: "SP-1 · 7", At: geom.Point{X: 0.05, Y: 0.12}, Height: 0.01,
 		Marks: []dxf.Detail{{Line: []geom.Point{{X: 0.1, Y: 0.15}, {X: 0.16, Y: 0.15}}}},
 	}}}
 	var file bytes.Buffer

@@ -222,7 +222,8 @@ func (b *workbook) styles() error {
 			b.dated = append(
 				b.dated,
 				own && dated ||
-					!own && (id >= 14 && id <= 22 || id >= 27 && id <= 36 || id >= 45 && id <= 47 || id >= 50 && id <= 58),
+					!own &&
+						(id >= 14 && id <= 22 || id >= 27 && id <= 36 || id >= 45 && id <= 47 || id >= 50 && id <= 58),
 			)
 		}
 		return true, nil

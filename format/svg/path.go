@@ -113,7 +113,9 @@ func paths(data string, fine float64) ([]line, error) {
 			var v []float64
 			if v, err = s.arc(); err == nil {
 				to := geom.Point{X: from.X + v[5], Y: from.Y + v[6]}
-				now.points = append(now.points, elliptic(at, to, v[0], v[1], v[2]*math.Pi/180, v[3] != 0, v[4] != 0, fine)...)
+				now.points = append(
+					now.points,
+					elliptic(at, to, v[0], v[1], v[2]*math.Pi/180, v[3] != 0, v[4] != 0, fine)...)
 				at = to
 			}
 		case 'z':

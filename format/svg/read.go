@@ -132,7 +132,11 @@ func (n *node) size(unit float64) (affine, error) {
 	scale := units[in]
 	if !ok || scale == 0 || !(w > 0) {
 		if n.a["width"] != "" && scale != 0 {
-			return up, fmt.Errorf("width %q and viewBox %q do not say how large the drawing is", n.a["width"], n.a["viewBox"])
+			return up, fmt.Errorf(
+				"width %q and viewBox %q do not say how large the drawing is",
+				n.a["width"],
+				n.a["viewBox"],
+			)
 		}
 		if unit == 0 {
 			return up, fmt.Errorf("the drawing does not say its size: choose mm or inch")
@@ -140,7 +144,11 @@ func (n *node) size(unit float64) (affine, error) {
 		return affine{unit, 0, 0, -unit, 0, 0}, nil
 	}
 	if in != "px" && !framed {
-		return up, fmt.Errorf("width %q and viewBox %q do not say how large the drawing is", n.a["width"], n.a["viewBox"])
+		return up, fmt.Errorf(
+			"width %q and viewBox %q do not say how large the drawing is",
+			n.a["width"],
+			n.a["viewBox"],
+		)
 	}
 	if !framed {
 		return affine{scale, 0, 0, -scale, 0, 0}, nil
@@ -301,7 +309,9 @@ func (r *reader) shape(n *node, c context) {
 	if lines == nil && err == nil {
 		return
 	}
-	filled, lined := c.fill != "none" && c.fill != "transparent", c.stroke != "" && c.stroke != "none" && c.stroke != "transparent"
+	filled, lined := c.fill != "none" &&
+		c.fill != "transparent", c.stroke != "" && c.stroke != "none" &&
+		c.stroke != "transparent"
 	if c.hidden || !filled && !lined {
 		return // it is not seen
 	}
@@ -320,7 +330,9 @@ func (r *reader) shape(n *node, c context) {
 			l.points[i] = c.t.at(p)
 		}
 		if r.points += len(l.points); r.points > MaxPoints || len(r.out.Outlines) >= MaxOutlines {
-			r.faults = []string{fmt.Sprintf("the drawing has more than %d outlines or %d points", MaxOutlines, MaxPoints)}
+			r.faults = []string{
+				fmt.Sprintf("the drawing has more than %d outlines or %d points", MaxOutlines, MaxPoints),
+			}
 			r.points = MaxPoints + 1
 			return
 		}
@@ -359,11 +371,21 @@ func (r *reader) closed(n *node, name string, l line, filled bool) (ring geom.Ri
 		case filled:
 			// It is seen as closed.
 			if len(r.out.Notes) < MaxFaults {
-				r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q is open: it was closed by a straight line of %.1f mm, as its fill is",
-					n.kind, name, far*1e3))
+				r.out.Notes = append(
+					r.out.Notes,
+					fmt.Sprintf("%s %q is open: it was closed by a straight line of %.1f mm, as its fill is",
+						n.kind, name, far*1e3),
+				)
 			}
 		case far <= gap*length:
-			r.fault(n, name, fmt.Sprintf("the outline does not close: its ends lie %.3f mm apart. Join them in the drawing", far*1e3))
+			r.fault(
+				n,
+				name,
+				fmt.Sprintf(
+					"the outline does not close: its ends lie %.3f mm apart. Join them in the drawing",
+					far*1e3,
+				),
+			)
 			return nil, false
 		default:
 			return nil, true
@@ -383,7 +405,11 @@ func (r *reader) closed(n *node, name string, l line, filled bool) (ring geom.Ri
 			return nil, false // a dot
 		}
 		if at, crosses := ring.Crossing(); crosses {
-			r.fault(n, name, fmt.Sprintf("the outline crosses itself at (%.2f, %.2f) mm: draw it round once", at.X*1e3, at.Y*1e3))
+			r.fault(
+				n,
+				name,
+				fmt.Sprintf("the outline crosses itself at (%.2f, %.2f) mm: draw it round once", at.X*1e3, at.Y*1e3),
+			)
 			return nil, false
 		}
 		r.fault(n, name, err)

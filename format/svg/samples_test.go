@@ -50,7 +50,13 @@ say(out);`, icons)
 			wrong = append(wrong, file)
 		}
 	}
-	t.Logf("%d of %d right; refused: %s; not alike: %s", right, len(covered), strings.Join(refused, ", "), strings.Join(wrong, ", "))
+	t.Logf(
+		"%d of %d right; refused: %s; not alike: %s",
+		right,
+		len(covered),
+		strings.Join(refused, ", "),
+		strings.Join(wrong, ", "),
+	)
 	assert.Greater(t, float64(right), 0.95*float64(len(covered)))
 	assert.Less(t, len(wrong), len(covered)/50, "shapes that lie over one another are no outline of one ply")
 	for _, r := range refused {

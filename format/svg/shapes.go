@@ -38,10 +38,38 @@ func (n *node) lines(fine float64) ([]line, error) {
 		}
 		rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
 		if rx == 0 || ry == 0 {
-			return []line{{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true}}, nil
+			return []line{
+				{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true},
+			}, nil
 		}
-		return paths(fmt.Sprintf("M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gz",
-			x+rx, y, x+w-rx, rx, ry, x+w, y+ry, y+h-ry, rx, ry, x+w-rx, y+h, x+rx, rx, ry, x, y+h-ry, y+ry, rx, ry, x+rx, y), fine)
+		return paths(
+			fmt.Sprintf(
+				"M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gz",
+				x+rx,
+				y,
+				x+w-rx,
+				rx,
+				ry,
+				x+w,
+				y+ry,
+				y+h-ry,
+				rx,
+				ry,
+				x+w-rx,
+				y+h,
+				x+rx,
+				rx,
+				ry,
+				x,
+				y+h-ry,
+				y+ry,
+				rx,
+				ry,
+				x+rx,
+				y,
+			),
+			fine,
+		)
 	case "circle", "ellipse":
 		rx, ry := get("rx", math.NaN()), get("ry", math.NaN())
 		if n.kind == "circle" {
@@ -55,7 +83,10 @@ func (n *node) lines(fine float64) ([]line, error) {
 		if rx == 0 || ry == 0 {
 			return nil, nil
 		}
-		return paths(fmt.Sprintf("M%g %gA%g %g 0 0 1 %g %gA%g %g 0 0 1 %g %gz", x+rx, y, rx, ry, x-rx, y, rx, ry, x+rx, y), fine)
+		return paths(
+			fmt.Sprintf("M%g %gA%g %g 0 0 1 %g %gA%g %g 0 0 1 %g %gz", x+rx, y, rx, ry, x-rx, y, rx, ry, x+rx, y),
+			fine,
+		)
 	case "polygon", "polyline":
 		v := numbers(n.a["points"])
 		if len(v) < 4 || len(v)%2 != 0 {

@@ -40,19 +40,33 @@ func Write(w io.Writer, sheet Sheet, pieces []dxf.LabelledOutline) error {
 		)
 	}
 	for _, p := range pieces {
-		fmt.Fprintf(out, `<path class="cut" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n", d(p.Outline, y))
+		fmt.Fprintf(
+			out,
+			`<path class="cut" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n",
+			d(p.Outline, y),
+		)
 		for _, m := range p.Marks {
 			switch {
 			case m.Text != "":
-				fmt.Fprintf(out, `<text class="mark" x="%.2f" y="%.2f" font-size="5" font-family="sans-serif">%s</text>`+"\n",
-					m.At.X*1e3, y(m.At.Y), escape(m.Text))
+				fmt.Fprintf(
+					out,
+					`<text class="mark" x="%.2f" y="%.2f" font-size="5" font-family="sans-serif">%s</text>`+"\n",
+					m.At.X*1e3,
+					y(m.At.Y),
+					escape(m.Text),
+				)
 			case len(m.Line) > 1:
 				class, end := "mark", ""
 				if m.Closed {
 					class, end = "hole", "Z"
 				}
-				fmt.Fprintf(out, `<path class="%s" fill="none" stroke="#17191B" stroke-width="0.3" d="%s%s"/>`+"\n", class,
-					strings.TrimSuffix(d(m.Line, y), "Z"), end)
+				fmt.Fprintf(
+					out,
+					`<path class="%s" fill="none" stroke="#17191B" stroke-width="0.3" d="%s%s"/>`+"\n",
+					class,
+					strings.TrimSuffix(d(m.Line, y), "Z"),
+					end,
+				)
 			}
 		}
 		if p.Label != "" {

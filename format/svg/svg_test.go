@@ -20,7 +20,9 @@ func TestASheetIsDrawnAtOneToOneWithItsLabels(t *testing.T) {
 		Write(
 			&file,
 			sheet,
-			[]dxf.LabelledOutline{{Outline: geom.Rect(0.2, 0.1), Label: "a < b", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.012}},
+			[]dxf.LabelledOutline{
+				{Outline: geom.Rect(0.2, 0.1), Label: "a < b", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.012},
+			},
 		),
 	)
 	var doc struct {

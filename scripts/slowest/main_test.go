@@ -17,8 +17,11 @@ func TestAFailureIsShownWithItsWordsAndCounts(t *testing.T) {
 {"Action":"fail","Package":"p","Elapsed":5.5}
 `), &says)
 	assert.False(t, good)
-	assert.Equal(t, "1 is not 2\nFAIL\tp\t5.5s\n== the slowest packages\n     5.5 s  p\n== the slowest tests\n     3.5 s  p B\n     2.0 s  p A\n",
-		says.String())
+	assert.Equal(
+		t,
+		"1 is not 2\nFAIL\tp\t5.5s\n== the slowest packages\n     5.5 s  p\n== the slowest tests\n     3.5 s  p B\n     2.0 s  p A\n",
+		says.String(),
+	)
 }
 
 func TestWhatDoesNotBuildFails(t *testing.T) {

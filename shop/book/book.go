@@ -208,7 +208,9 @@ func (tx *Tx) again(label string, out any) (bool, error) {
 			return false, err
 		}
 		if done.What != label {
-			return false, Changed.Errorf("this request key was already used for something else: send it again with a new one")
+			return false, Changed.Errorf(
+				"this request key was already used for something else: send it again with a new one",
+			)
 		}
 		return true, json.Unmarshal([]byte(done.Result), out)
 	}

@@ -68,7 +68,12 @@ func Sniff(name string, content []byte) (string, error) {
 	}
 	endings, known := kept[is]
 	if !known {
-		return "", Unreadable.At("content", "%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s", name, is)
+		return "", Unreadable.At(
+			"content",
+			"%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s",
+			name,
+			is,
+		)
 	}
 	ending := strings.ToLower(path.Ext(name))
 	for _, e := range endings {

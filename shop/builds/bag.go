@@ -195,7 +195,11 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 			case v.ClosedAt != nil:
 				return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
 			case b.progress == nil && !bag.Vacuum(stack):
-				return book.NotHere.At("stack", "a part of one pass is bagged and drawn down: %q is for a build on a route", stack)
+				return book.NotHere.At(
+					"stack",
+					"a part of one pass is bagged and drawn down: %q is for a build on a route",
+					stack,
+				)
 			case b.progress != nil:
 				if err := b.progress.turn(k); err != nil {
 					return err
@@ -229,9 +233,12 @@ type NewLeakCheck struct {
 func (s *Room) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
 		return &book.Error{
-			Rule:    book.Unlikely,
-			Field:   "sure",
-			Message: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err),
+			Rule:  book.Unlikely,
+			Field: "sure",
+			Message: fmt.Sprintf(
+				"%s. Look at the gauge and its unit again; if it really reads so, say that it does",
+				err,
+			),
 		}
 	}
 	return nil
@@ -241,46 +248,54 @@ func (s *Room) drawn(vacuum float64, sure bool) error {
 func (s *Room) CheckLeak(
 	ctx context.Context, by book.By, code, operation string, in NewLeakCheck,
 ) (BagView, error) {
-	return s.changeBag(ctx, by, "leak check", code, operation, in, func(tx *book.Tx, v BagView, b buildRow, k int) error {
-		if v.ClosedAt == nil {
-			return book.First.Errorf("close the bag first")
-		}
-		if !v.Vacuum {
-			return book.NotNow.Errorf("nothing here is drawn down by vacuum: there is nothing to check for leaks")
-		}
-		if v.Cured {
-			return book.Done.Errorf("this part is already in its cure run")
-		}
-		if err := s.drawn(in.Start, in.Sure); err != nil {
-			return err
-		}
-		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: stock.Seconds(in.Seconds)},
-			v.Process.Closing().Leak())
-		if err != nil {
-			return book.Unreadable.At("end", "%s", err)
-		}
-		check := LeakCheck{
-			BuildID:     b.ID,
-			Operation:   b.progress.key(k),
-			At:          tx.Now,
-			PersonID:    tx.By.Person.ID,
-			StartVacuum: in.Start,
-			EndVacuum:   in.End,
-			Seconds:     in.Seconds,
-			Pass:        verdict.Pass,
-			Message:     verdict.Message,
-		}
-		if err := tx.Create(&check).Error; err != nil {
-			return err
-		}
-		return tx.Log(
-			"leak check",
-			b.Code,
-			verdict.Message,
-			map[string]any{
-				"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure,
-				"operation": b.progress.key(k),
-			},
-		)
-	})
+	return s.changeBag(
+		ctx,
+		by,
+		"leak check",
+		code,
+		operation,
+		in,
+		func(tx *book.Tx, v BagView, b buildRow, k int) error {
+			if v.ClosedAt == nil {
+				return book.First.Errorf("close the bag first")
+			}
+			if !v.Vacuum {
+				return book.NotNow.Errorf("nothing here is drawn down by vacuum: there is nothing to check for leaks")
+			}
+			if v.Cured {
+				return book.Done.Errorf("this part is already in its cure run")
+			}
+			if err := s.drawn(in.Start, in.Sure); err != nil {
+				return err
+			}
+			verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: stock.Seconds(in.Seconds)},
+				v.Process.Closing().Leak())
+			if err != nil {
+				return book.Unreadable.At("end", "%s", err)
+			}
+			check := LeakCheck{
+				BuildID:     b.ID,
+				Operation:   b.progress.key(k),
+				At:          tx.Now,
+				PersonID:    tx.By.Person.ID,
+				StartVacuum: in.Start,
+				EndVacuum:   in.End,
+				Seconds:     in.Seconds,
+				Pass:        verdict.Pass,
+				Message:     verdict.Message,
+			}
+			if err := tx.Create(&check).Error; err != nil {
+				return err
+			}
+			return tx.Log(
+				"leak check",
+				b.Code,
+				verdict.Message,
+				map[string]any{
+					"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure,
+					"operation": b.progress.key(k),
+				},
+			)
+		},
+	)
 }

@@ -113,7 +113,9 @@ func benchPlies(db *gorm.DB, buildID int64) ([]benchPly, error) {
 	var out []benchPly
 	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c join plies p on p.id = c.ply_id
 		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ?
-		order by c.id`, buildID).Scan(&out).Error
+		order by c.id`, buildID).
+		Scan(&out).
+		Error
 	return out, err
 }
 
@@ -264,10 +266,16 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly, ply int) error {
 		if err != nil {
 			return err
 		}
-		fuses = append(fuses, material.NewOutTimeStatus(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now))
+		fuses = append(
+			fuses,
+			material.NewOutTimeStatus(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now),
+		)
 	}
 	if f := material.WorstOutTime(fuses); f.Ages && f.Spent >= f.Life {
-		return book.Life.Errorf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
+		return book.Life.Errorf(
+			"the kit's out-life of %s is spent: a quality person has to decide",
+			material.Hours(f.Life),
+		)
 	}
 	return nil
 }

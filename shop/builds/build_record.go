@@ -54,7 +54,10 @@ func (s *Room) BuildRecord(db *gorm.DB, code string) (BuildRecord, error) {
 	}
 	w.Layup.Build.OutTime, w.Kit.Build.OutTime = fuse, fuse
 	// What no operation lays, nobody could have signed at a bench.
-	w.Unmet = slices.DeleteFunc(slices.Clone(w.Unmet), func(u StepView) bool { return b.progress.benchOfItem(u.Key) < 0 })
+	w.Unmet = slices.DeleteFunc(
+		slices.Clone(w.Unmet),
+		func(u StepView) bool { return b.progress.benchOfItem(u.Key) < 0 },
+	)
 	var stages []string
 	for _, stage := range b.progress.Stages {
 		stages = append(stages, stage.Key)

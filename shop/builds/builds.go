@@ -99,7 +99,10 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	if err != nil {
 		return nil, err
 	}
-	progress, err := s.routeProgress(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	progress, err := s.routeProgress(
+		db,
+		slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -225,7 +228,12 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	where, args := "true", []any{}
 	add := func(clause string, arg ...any) { where, args = where+" and "+clause, append(args, arg...) }
 	if find := strings.TrimSpace(q.Find); find != "" {
-		add("(b.code ilike ? or b.serial ilike ? or p.number ilike ?)", book.Like(find), book.Like(find), book.Like(find))
+		add(
+			"(b.code ilike ? or b.serial ilike ? or p.number ilike ?)",
+			book.Like(find),
+			book.Like(find),
+			book.Like(find),
+		)
 	}
 	var rows []buildRow
 	at := slices.Index(route.Order, route.Room(q.Room))
@@ -267,7 +275,10 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		rows = append(rows, more...)
 	}
 	// What the kit of a finished build had spent stands in its thread.
-	fuses, err := s.kitOutTimes(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	fuses, err := s.kitOutTimes(
+		db,
+		slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }),
+	)
 	if err != nil {
 		return page, err
 	}
@@ -315,55 +326,69 @@ type NewBuild struct {
 
 // StartBuild opens a build to the newest released revision of a part.
 func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in NewBuild) (BuildLine, error) {
-	return book.Write(ctx, s.Book, by, book.OpenBuild, "start build "+partCode, in, func(tx *book.Tx) (BuildLine, error) {
-		part, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, partCode, "part")
-		if err != nil {
-			return BuildLine{}, err
-		}
-		var r parts.Revision
-		if err := tx.Where("part_id = ? and state = 'released'", part.ID).Order("id desc").Limit(1).Find(&r).
-			Error; err != nil {
-			return BuildLine{}, err
-		}
-		if r.ID == 0 {
-			return BuildLine{}, book.NotNow.Errorf("%s has no released revision yet: release one first", part.Number)
-		}
-		if part.PutAwayAt != nil {
-			return BuildLine{}, book.NotNow.Errorf("%s is put away: bring it back first", part.Number)
-		}
-		if r.Doc != nil && r.Doc.Family() {
-			return BuildLine{}, book.NotNow.Errorf("%s is a family: start a build of one of its variants", part.Number)
-		}
-		serial := strings.TrimSpace(in.Serial)
-		var taken int64
-		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.OpenBuild,
+		"start build "+partCode,
+		in,
+		func(tx *book.Tx) (BuildLine, error) {
+			part, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, partCode, "part")
+			if err != nil {
+				return BuildLine{}, err
+			}
+			var r parts.Revision
+			if err := tx.Where("part_id = ? and state = 'released'", part.ID).Order("id desc").Limit(1).Find(&r).
+				Error; err != nil {
+				return BuildLine{}, err
+			}
+			if r.ID == 0 {
+				return BuildLine{}, book.NotNow.Errorf(
+					"%s has no released revision yet: release one first",
+					part.Number,
+				)
+			}
+			if part.PutAwayAt != nil {
+				return BuildLine{}, book.NotNow.Errorf("%s is put away: bring it back first", part.Number)
+			}
+			if r.Doc != nil && r.Doc.Family() {
+				return BuildLine{}, book.NotNow.Errorf(
+					"%s is a family: start a build of one of its variants",
+					part.Number,
+				)
+			}
+			serial := strings.TrimSpace(in.Serial)
+			var taken int64
+			if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
 			and b.serial = ?`, part.ID, serial).Scan(&taken).Error; err != nil {
-			return BuildLine{}, err
-		}
-		if taken > 0 {
-			return BuildLine{}, book.Taken.Errorf("%s already has a serial %s", part.Number, serial)
-		}
-		if in.CureAt.Before(tx.Now) {
-			return BuildLine{}, book.WrongTime.At("cureAt", "the planned cure lies in the past")
-		}
-		id, code, err := book.NextCode(tx.DB, "builds", ident.Build)
-		if err != nil {
-			return BuildLine{}, err
-		}
-		b := Build{ID: id, Code: code, RevisionID: r.ID, Serial: serial, CureAt: in.CureAt, CreatedAt: tx.Now}
-		if err := tx.Create(&b).Error; err != nil {
-			return BuildLine{}, err
-		}
-		if err := s.preformsOf(tx, b.ID, b.RevisionID); err != nil {
-			return BuildLine{}, err
-		}
-		if err := tx.Log("build started", code, "", map[string]any{
-			"part": part.Number, "letter": r.Letter, "serial": serial,
-		}); err != nil {
-			return BuildLine{}, err
-		}
-		return s.line(tx, code)
-	})
+				return BuildLine{}, err
+			}
+			if taken > 0 {
+				return BuildLine{}, book.Taken.Errorf("%s already has a serial %s", part.Number, serial)
+			}
+			if in.CureAt.Before(tx.Now) {
+				return BuildLine{}, book.WrongTime.At("cureAt", "the planned cure lies in the past")
+			}
+			id, code, err := book.NextCode(tx.DB, "builds", ident.Build)
+			if err != nil {
+				return BuildLine{}, err
+			}
+			b := Build{ID: id, Code: code, RevisionID: r.ID, Serial: serial, CureAt: in.CureAt, CreatedAt: tx.Now}
+			if err := tx.Create(&b).Error; err != nil {
+				return BuildLine{}, err
+			}
+			if err := s.preformsOf(tx, b.ID, b.RevisionID); err != nil {
+				return BuildLine{}, err
+			}
+			if err := tx.Log("build started", code, "", map[string]any{
+				"part": part.Number, "letter": r.Letter, "serial": serial,
+			}); err != nil {
+				return BuildLine{}, err
+			}
+			return s.line(tx, code)
+		},
+	)
 }
 
 func (s *Room) line(tx *book.Tx, code string) (BuildLine, error) {

@@ -48,7 +48,10 @@ func (s *Room) StartDebulk(ctx context.Context, by book.By, code, operation stri
 			case v.Next == nil || !v.Next.Debulk:
 				return book.NotNow.Errorf("no debulk is due%s", waitsFor(v.Next))
 			case len(v.FilmsShort) > 0:
-				return book.Incomplete.Errorf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
+				return book.Incomplete.Errorf(
+					"%s: a film is unaccounted for. Find it before the debulk",
+					PlyList(v.FilmsShort),
+				)
 			}
 			d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
 			if v.At != nil {

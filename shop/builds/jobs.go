@@ -174,7 +174,8 @@ func (w *RouteProgress) jobs(of Job, cureAt, now time.Time) []Job {
 		j.Step, j.qualification = w.Step(k), w.Planned[k].Qualification
 		at := w.Statuses[k]
 		if !j.Step.open() {
-			soon := at.State == route.Waiting && !slices.ContainsFunc(at.Waits, func(key string) bool { return !opens(key) })
+			soon := at.State == route.Waiting &&
+				!slices.ContainsFunc(at.Waits, func(key string) bool { return !opens(key) })
 			if !soon {
 				continue
 			}

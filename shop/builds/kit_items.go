@@ -145,7 +145,12 @@ func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation stri
 			if err := tx.Delete(&row).Error; err != nil {
 				return err
 			}
-			return tx.Log("item set aside", b.Code, "", map[string]any{"item": in.Item, "says": item.Label, "from": item.From})
+			return tx.Log(
+				"item set aside",
+				b.Code,
+				"",
+				map[string]any{"item": in.Item, "says": item.Label, "from": item.From},
+			)
 		}
 		if item.CountedAt != nil {
 			return book.Done.Errorf("%s is already counted, by %s", item.Label, item.CountedBy)

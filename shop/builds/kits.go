@@ -145,7 +145,9 @@ func (s *Room) countedBy(db *gorm.DB, b buildRow, operation string) (*time.Time,
 	err := db.Raw(`select b.kit_counted_at as at, p.name as person from builds b join people p on p.id = b.kit_counted_by
 			where b.id = @b and @op = ''
 		union all select k.counted_at, p.name from kit_counts k join people p on p.id = k.counted_by
-			where k.build_id = @b and k.operation = @op`, map[string]any{"b": b.ID, "op": operation}).Scan(&found).Error
+			where k.build_id = @b and k.operation = @op`, map[string]any{"b": b.ID, "op": operation}).
+		Scan(&found).
+		Error
 	if err != nil || len(found) == 0 {
 		return nil, "", err
 	}
@@ -215,44 +217,64 @@ func kitOfLabel(label string) func(tx *book.Tx, b buildRow) (int, error) {
 // CountPly counts one cut ply into the kit by its label. A ply of another kit
 // and a label already counted are refused by name.
 func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "count ply", code, label, kitOfLabel(label), func(tx *book.Tx, b buildRow, k int) error {
-		c, number, err := cutPlyOf(tx, b, label)
-		if err != nil {
-			return err
-		}
-		if b.counted(k) {
-			return book.Done.Errorf("this kit is already counted and closed")
-		}
-		if c.CountedAt != nil {
-			return book.Done.Errorf("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
-		}
-		c.CountedAt, c.CountedBy = &tx.Now, tx.By.ID()
-		if err := tx.Save(&c).Error; err != nil {
-			return err
-		}
-		return tx.Log("ply counted", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
-	})
+	return s.changeKit(
+		ctx,
+		by,
+		"count ply",
+		code,
+		label,
+		kitOfLabel(label),
+		func(tx *book.Tx, b buildRow, k int) error {
+			c, number, err := cutPlyOf(tx, b, label)
+			if err != nil {
+				return err
+			}
+			if b.counted(k) {
+				return book.Done.Errorf("this kit is already counted and closed")
+			}
+			if c.CountedAt != nil {
+				return book.Done.Errorf(
+					"%s, ply %d, is already counted: one label lies twice, or was scanned twice",
+					c.Code,
+					number,
+				)
+			}
+			c.CountedAt, c.CountedBy = &tx.Now, tx.By.ID()
+			if err := tx.Save(&c).Error; err != nil {
+				return err
+			}
+			return tx.Log("ply counted", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+		},
+	)
 }
 
 // SetAside takes a counted ply out of the kit again, as when it was doubled.
 func (s *Room) SetAside(ctx context.Context, by book.By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "set aside", code, label, kitOfLabel(label), func(tx *book.Tx, b buildRow, k int) error {
-		c, number, err := cutPlyOf(tx, b, label)
-		if err != nil {
-			return err
-		}
-		if b.counted(k) {
-			return book.Done.Errorf("this kit is already counted and closed")
-		}
-		if c.CountedAt == nil {
-			return book.NotNow.Errorf("%s is not counted into this kit", c.Code)
-		}
-		c.CountedAt, c.CountedBy = nil, nil
-		if err := tx.Save(&c).Error; err != nil {
-			return err
-		}
-		return tx.Log("ply set aside", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
-	})
+	return s.changeKit(
+		ctx,
+		by,
+		"set aside",
+		code,
+		label,
+		kitOfLabel(label),
+		func(tx *book.Tx, b buildRow, k int) error {
+			c, number, err := cutPlyOf(tx, b, label)
+			if err != nil {
+				return err
+			}
+			if b.counted(k) {
+				return book.Done.Errorf("this kit is already counted and closed")
+			}
+			if c.CountedAt == nil {
+				return book.NotNow.Errorf("%s is not counted into this kit", c.Code)
+			}
+			c.CountedAt, c.CountedBy = nil, nil
+			if err := tx.Save(&c).Error; err != nil {
+				return err
+			}
+			return tx.Log("ply set aside", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+		},
+	)
 }
 
 // cutPlyOf finds a cut ply by its label and makes sure it is this build's.
@@ -272,7 +294,13 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 		return c, 0, err
 	}
 	if c.BuildID != b.ID {
-		return c, 0, book.NotNow.Errorf("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
+		return c, 0, book.NotNow.Errorf(
+			"%s is ply %d of %s · %s, not of this kit",
+			c.Code,
+			at.Number,
+			at.Part,
+			at.Serial,
+		)
 	}
 	return c, at.Number, nil
 }
@@ -334,54 +362,62 @@ func (s *Room) MoveKit(
 ) (KitView, error) {
 	input := []any{freezer, operation}
 	named := kitNamed(operation)
-	return s.changeKit(ctx, by, "move kit "+string(kind), code, input, named, func(tx *book.Tx, b buildRow, k int) error {
-		v, err := s.kitView(tx.DB, b, k)
-		if err != nil {
-			return err
-		}
-		if !slices.ContainsFunc(v.Plies, func(p KitPly) bool { return len(p.Cut) > 0 }) {
-			return book.NotNow.Errorf("nothing of this kit is cut yet")
-		}
-		if b.begunOn(v) {
-			return book.Done.Errorf("plies of this kit are already on the tool")
-		}
-		if v.InFreezer == (kind == material.In) {
-			return book.Done.Errorf("the kit is already there")
-		}
-		event := stock.FreezerEvent{
-			BuildID:   &b.ID,
-			Operation: b.progress.key(k),
-			Kind:      string(kind),
-			At:        tx.Now,
-			EnteredAt: tx.Now,
-			PersonID:  tx.By.Person.ID,
-		}
-		if kind == material.In {
-			if err := climate.KnowsFreezer(tx, freezer); err != nil {
+	return s.changeKit(
+		ctx,
+		by,
+		"move kit "+string(kind),
+		code,
+		input,
+		named,
+		func(tx *book.Tx, b buildRow, k int) error {
+			v, err := s.kitView(tx.DB, b, k)
+			if err != nil {
 				return err
 			}
-			var all []climate.Freezer
-			if err := tx.Select("id").Find(&all).Error; err != nil {
+			if !slices.ContainsFunc(v.Plies, func(p KitPly) bool { return len(p.Cut) > 0 }) {
+				return book.NotNow.Errorf("nothing of this kit is cut yet")
+			}
+			if b.begunOn(v) {
+				return book.Done.Errorf("plies of this kit are already on the tool")
+			}
+			if v.InFreezer == (kind == material.In) {
+				return book.Done.Errorf("the kit is already there")
+			}
+			event := stock.FreezerEvent{
+				BuildID:   &b.ID,
+				Operation: b.progress.key(k),
+				Kind:      string(kind),
+				At:        tx.Now,
+				EnteredAt: tx.Now,
+				PersonID:  tx.By.Person.ID,
+			}
+			if kind == material.In {
+				if err := climate.KnowsFreezer(tx, freezer); err != nil {
+					return err
+				}
+				var all []climate.Freezer
+				if err := tx.Select("id").Find(&all).Error; err != nil {
+					return err
+				}
+				switch {
+				case freezer != 0:
+					event.FreezerID = &freezer
+				case len(all) == 1:
+					event.FreezerID = &all[0].ID
+				case len(all) > 1:
+					return book.Needed.At("freezerId", "say in which freezer the kit lies")
+				}
+			}
+			if err := tx.Create(&event).Error; err != nil {
 				return err
 			}
-			switch {
-			case freezer != 0:
-				event.FreezerID = &freezer
-			case len(all) == 1:
-				event.FreezerID = &all[0].ID
-			case len(all) > 1:
-				return book.Needed.At("freezerId", "say in which freezer the kit lies")
+			said := "kit taken out"
+			if kind == material.In {
+				said = "kit put back"
 			}
-		}
-		if err := tx.Create(&event).Error; err != nil {
-			return err
-		}
-		said := "kit taken out"
-		if kind == material.In {
-			said = "kit put back"
-		}
-		return tx.Log(said, b.Code, "", nil)
-	})
+			return tx.Log(said, b.Code, "", nil)
+		},
+	)
 }
 
 // carried is what a cut ply brought along of its roll.

@@ -80,7 +80,10 @@ func demandsOf(doc master.Document) (demands []stageDemand, says map[layup.MetDe
 				called = "ply " + called
 			}
 			add := func(kind string) {
-				demands = append(demands, stageDemand{layup.Demand{Kind: kind, Key: i.Key, Ply: ply, Laid: laid}, s.Key})
+				demands = append(
+					demands,
+					stageDemand{layup.Demand{Kind: kind, Key: i.Key, Ply: ply, Laid: laid}, s.Key},
+				)
 			}
 			if i.Hold != "" {
 				add(layup.Hold)

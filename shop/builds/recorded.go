@@ -193,7 +193,12 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 		if w := out[l.BuildID]; l.State != "taken back" {
 			w.Lines[l.Operation] = l
 			w.noteLast(l.Operation, &l.At, l.Person)
-			w.Records.Signed[l.Operation] = route.RecordedStatus{State: route.State(l.State), By: l.Person, At: l.At, Reason: l.Reason}
+			w.Records.Signed[l.Operation] = route.RecordedStatus{
+				State:  route.State(l.State),
+				By:     l.Person,
+				At:     l.At,
+				Reason: l.Reason,
+			}
 		}
 	}
 	return nil
@@ -216,7 +221,11 @@ func (w *RouteProgress) setStatuses(rules benchRules) {
 		if o.Kind != route.Laying && o.Kind != route.Joining {
 			continue
 		}
-		steps := stepsOf(w.numbers(k), w.process(rules.process, k).Debulks().Policy(), ofStages(rules.demands, w.Lays(k)))
+		steps := stepsOf(
+			w.numbers(k),
+			w.process(rules.process, k).Debulks().Policy(),
+			ofStages(rules.demands, w.Lays(k)),
+		)
 		if len(steps) == 0 {
 			continue
 		}

@@ -307,7 +307,11 @@ func (w *RouteProgress) turn(k int) error {
 	case "waiting":
 		return book.First.Errorf("%s %s", s.Label, route.WaitReason(at.Reasons))
 	case "held":
-		return book.First.Errorf("%s is held: %s. Take it up again first, on the page of the route", s.Label, at.Recorded.Reason)
+		return book.First.Errorf(
+			"%s is held: %s. Take it up again first, on the page of the route",
+			s.Label,
+			at.Recorded.Reason,
+		)
 	}
 	return book.Done.Errorf("%s is %s already", s.Label, s.State)
 }
@@ -384,7 +388,12 @@ func (b buildRow) readyToCure(tx *book.Tx, operation string) (int, error) {
 			return -1, book.NotHere.At("operation", "%s has no route, so no operations", b.Number)
 		}
 		if b.Room != string(route.Cure) {
-			return -1, book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
+			return -1, book.First.Errorf(
+				"%s · %s is not ready for the oven: it waits at %s",
+				b.Number,
+				b.Serial,
+				b.Room,
+			)
 		}
 		return -1, nil
 	}
@@ -401,7 +410,13 @@ func (b buildRow) readyToCure(tx *book.Tx, operation string) (int, error) {
 		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Label,
 			route.WaitReason(b.progress.Statuses[k].Reasons))
 	default:
-		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s is %s", b.Number, b.Serial, s.Label, s.State)
+		return -1, book.First.Errorf(
+			"%s · %s is not ready for the oven: %s is %s",
+			b.Number,
+			b.Serial,
+			s.Label,
+			s.State,
+		)
 	}
 }
 

@@ -88,7 +88,8 @@ func (s *Room) Sensors(ctx context.Context) ([]SensorView, error) {
 				order by 1`, v.ID, now.Add(-24*time.Hour), now).Scan(&v.Readings).Error; err != nil {
 				return nil, err
 			}
-			v.Silent = len(v.Readings) == 0 || now.Sub(v.Readings[len(v.Readings)-1].At) > material.Silence+5*time.Minute
+			v.Silent = len(v.Readings) == 0 ||
+				now.Sub(v.Readings[len(v.Readings)-1].At) > material.Silence+5*time.Minute
 		}
 		return views, nil
 	})
@@ -188,34 +189,42 @@ func (s *Room) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, erro
 
 // SeeAlarm acknowledges an alarm.
 func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) (AlarmView, error) {
-	return book.Write(ctx, s.Book, by, book.SeeAlarm, "see alarm", []any{id, note}, func(tx *book.Tx) (AlarmView, error) {
-		var a Alarm
-		if err := book.Locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return AlarmView{}, book.NoSuch.Errorf("there is no such alarm")
-		} else if err != nil {
-			return AlarmView{}, err
-		}
-		if a.SeenAt != nil {
-			return AlarmView{}, book.Done.Errorf("somebody acknowledged this alarm already")
-		}
-		if note = strings.TrimSpace(note); note == "" {
-			return AlarmView{}, book.Needed.At("note", "say what you found and did")
-		}
-		a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.ID(), note
-		if err := tx.Save(&a).Error; err != nil {
-			return AlarmView{}, err
-		}
-		views, err := s.alarms(tx.DB, "a.id = ?", a.ID)
-		if err != nil {
-			return AlarmView{}, err
-		}
-		return views[0], tx.Log(
-			"alarm acknowledged",
-			views[0].Sensor,
-			note,
-			map[string]any{"kind": a.Kind, "raised": a.RaisedAt},
-		)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.SeeAlarm,
+		"see alarm",
+		[]any{id, note},
+		func(tx *book.Tx) (AlarmView, error) {
+			var a Alarm
+			if err := book.Locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return AlarmView{}, book.NoSuch.Errorf("there is no such alarm")
+			} else if err != nil {
+				return AlarmView{}, err
+			}
+			if a.SeenAt != nil {
+				return AlarmView{}, book.Done.Errorf("somebody acknowledged this alarm already")
+			}
+			if note = strings.TrimSpace(note); note == "" {
+				return AlarmView{}, book.Needed.At("note", "say what you found and did")
+			}
+			a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.ID(), note
+			if err := tx.Save(&a).Error; err != nil {
+				return AlarmView{}, err
+			}
+			views, err := s.alarms(tx.DB, "a.id = ?", a.ID)
+			if err != nil {
+				return AlarmView{}, err
+			}
+			return views[0], tx.Log(
+				"alarm acknowledged",
+				views[0].Sensor,
+				note,
+				map[string]any{"kind": a.Kind, "raised": a.RaisedAt},
+			)
+		},
+	)
 }
 
 // LoggerReading is what a logger sent.
@@ -310,24 +319,45 @@ func (s *Room) alarm(
 	}
 	switch {
 	case open.ID == 0 && raise:
-		_, err := book.Write(ctx, s.Book, book.By{}, book.SeeAlarm, "raise alarm", nil, func(tx *book.Tx) (struct{}, error) {
-			a := Alarm{SensorID: n.ID, Kind: kind, RaisedAt: since, Worst: worst}
-			made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&a)
-			if made.Error != nil || made.RowsAffected == 0 {
-				tx.LoggedElsewhere() // another process was first, and logged it
-				return struct{}{}, made.Error
-			}
-			return struct{}{}, tx.Log("alarm raised", n.Name, "", map[string]any{"kind": kind, "since": since, "worst": worst})
-		})
+		_, err := book.Write(
+			ctx,
+			s.Book,
+			book.By{},
+			book.SeeAlarm,
+			"raise alarm",
+			nil,
+			func(tx *book.Tx) (struct{}, error) {
+				a := Alarm{SensorID: n.ID, Kind: kind, RaisedAt: since, Worst: worst}
+				made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&a)
+				if made.Error != nil || made.RowsAffected == 0 {
+					tx.LoggedElsewhere() // another process was first, and logged it
+					return struct{}{}, made.Error
+				}
+				return struct{}{}, tx.Log(
+					"alarm raised",
+					n.Name,
+					"",
+					map[string]any{"kind": kind, "since": since, "worst": worst},
+				)
+			},
+		)
 		return err
 	case open.ID != 0 && !goesOn:
-		_, err := book.Write(ctx, s.Book, book.By{}, book.SeeAlarm, "end alarm", nil, func(tx *book.Tx) (struct{}, error) {
-			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.Now).
-				Error; err != nil {
-				return struct{}{}, err
-			}
-			return struct{}{}, tx.Log("alarm over", n.Name, "", map[string]any{"kind": kind})
-		})
+		_, err := book.Write(
+			ctx,
+			s.Book,
+			book.By{},
+			book.SeeAlarm,
+			"end alarm",
+			nil,
+			func(tx *book.Tx) (struct{}, error) {
+				if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.Now).
+					Error; err != nil {
+					return struct{}{}, err
+				}
+				return struct{}{}, tx.Log("alarm over", n.Name, "", map[string]any{"kind": kind})
+			},
+		)
 		return err
 	case open.ID != 0 && worst != nil && *worst > 0 && (open.Worst == nil || *worst > *open.Worst):
 		return db.Model(&open).Update("worst", *worst).Error

@@ -91,7 +91,11 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	}
 	out := LearnedFrom{
 		Platens: platens,
-		Film:    LearnedFigure{was, l.Film.Value, l.Film.Spread}, Lag: LearnedFigure{j.Equipment.Lag, l.Lag.Value, l.Lag.Spread},
+		Film: LearnedFigure{
+			was,
+			l.Film.Value,
+			l.Film.Spread,
+		}, Lag: LearnedFigure{j.Equipment.Lag, l.Lag.Value, l.Lag.Spread},
 		Off: l.Off, Used: l.Used, ResinVersion: resin.Version, EquipmentVersion: equipment.Version,
 	}
 	if l.Cures {
@@ -109,13 +113,27 @@ type KeepLearned struct {
 
 // KeepRate keeps the rate of the reaction that a run tells for its resin, with the run and its date as source.
 func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLearned) (recipes.ResinView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepMaterials, "keep rate "+code, in, func(tx *book.Tx) (recipes.ResinView, error) {
-		run, err := book.Find[Run](tx.DB, ident.Run, code, "run")
-		if err != nil {
-			return recipes.ResinView{}, err
-		}
-		return recipes.Faster(tx, in.ResinID, in.Version, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepMaterials,
+		"keep rate "+code,
+		in,
+		func(tx *book.Tx) (recipes.ResinView, error) {
+			run, err := book.Find[Run](tx.DB, ident.Run, code, "run")
+			if err != nil {
+				return recipes.ResinView{}, err
+			}
+			return recipes.Faster(
+				tx,
+				in.ResinID,
+				in.Version,
+				in.Rate,
+				fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)),
+			)
+		},
+	)
 }
 
 // logOf is what was recorded of a run; a sensor that failed is NaN.

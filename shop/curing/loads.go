@@ -151,7 +151,10 @@ func (s *Room) simulateHere(ctx context.Context, db *gorm.DB, loads []parts.Load
 	out, err := s.SimulateLoads(ctx, db, loads)
 	here, _, _ := strings.Cut(s.OvenName, ",") // the simulated one says so behind its name
 	if named := loads[0].Process.Equipment; err == nil && named != "" && named != here {
-		out.Notes = append(out.Notes, fmt.Sprintf("it is planned for %s and simulated in it; what records the run here is %s", named, s.OvenName))
+		out.Notes = append(
+			out.Notes,
+			fmt.Sprintf("it is planned for %s and simulated in it; what records the run here is %s", named, s.OvenName),
+		)
 	}
 	return out, err
 }

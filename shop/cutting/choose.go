@@ -335,7 +335,12 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 		}
 		for _, r := range rows {
 			byCode[r.Code] = r
-			f := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), until.Sub(now), now)
+			f := material.NewOutTimeStatus(
+				r.Clock().Later(now),
+				materials[r.MaterialID].Limits(r.Batch.ShelfEnd),
+				until.Sub(now),
+				now,
+			)
 			c := material.Choice{
 				ID:      r.Code,
 				Fuse:    f,
@@ -435,7 +440,11 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 // scarce is what is on hand of a material beside what is to be cut of it.
 func (s *Room) scarce(db *gorm.DB, d CutDemand) (ScarceView, error) {
 	now := s.Now()
-	rows, err := goods(db, "r.length > 0 and r.material_id in (select id from materials where family = ?)", d.MaterialID)
+	rows, err := goods(
+		db,
+		"r.length > 0 and r.material_id in (select id from materials where family = ?)",
+		d.MaterialID,
+	)
 	if err != nil {
 		return ScarceView{}, err
 	}

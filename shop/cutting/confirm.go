@@ -88,7 +88,10 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 			return a.BuildID == b.BuildID && a.PlyID == b.PlyID
 		})
 		pieces = slices.DeleteFunc(pieces, func(p NestPiece) bool {
-			return slices.ContainsFunc(missing, func(m CutMiss) bool { return m.BuildID == p.BuildID && m.PlyID == p.PlyID })
+			return slices.ContainsFunc(
+				missing,
+				func(m CutMiss) bool { return m.BuildID == p.BuildID && m.PlyID == p.PlyID },
+			)
 		})
 		if err := cutPlies(tx, roll, n, pieces); err != nil {
 			return NestView{}, err
@@ -206,7 +209,10 @@ func (s *Room) release(tx *book.Tx, n Nest) (codes []string, err error) {
 			continue // some of it is cut: that is to be reported
 		}
 		codes = append(codes, o.Code)
-		err = tx.Model(&o).Select("State", "Message").Updates(Nest{State: "released", Message: "its plies were cut by " + n.Code}).Error
+		err = tx.Model(&o).
+			Select("State", "Message").
+			Updates(Nest{State: "released", Message: "its plies were cut by " + n.Code}).
+			Error
 		if err != nil {
 			return nil, err
 		}

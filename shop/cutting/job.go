@@ -133,7 +133,9 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 		}
 		switch {
 		case s.Table == "":
-			return NestView{}, book.NotNow.Errorf("no cutting table is connected: take the program to it, or cut by hand")
+			return NestView{}, book.NotNow.Errorf(
+				"no cutting table is connected: take the program to it, or cut by hand",
+			)
 		case n.State == "cut":
 			return NestView{}, book.Done.Errorf("this nest is already cut")
 		case n.State == "released":
@@ -213,7 +215,10 @@ const jobs = "cut_jobs"
 
 // BeginCut takes a job up and gives its way; ok is false when it is over, or another worker is at it.
 // The turn is given up with Abandon; the table goes on by itself.
-func (s *Room) BeginCut(ctx context.Context, id int64) (turn book.Turn, job CutJob, way KnifePathView, ok bool, err error) {
+func (s *Room) BeginCut(
+	ctx context.Context,
+	id int64,
+) (turn book.Turn, job CutJob, way KnifePathView, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, jobs, id)
 	if err != nil || !ok {
 		return turn, job, way, false, err

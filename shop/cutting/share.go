@@ -20,7 +20,8 @@ func (d *CutDemand) share(width float64) {
 		b := &d.Builds[i]
 		for j, o := range d.Builds {
 			apart := o.CureAt.Sub(b.CureAt).Abs()
-			if i == j || b.Misfit != "" || o.Misfit != "" || o.Waits != "" || o.Code == b.Code && o.Operation == b.Operation {
+			if i == j || b.Misfit != "" || o.Misfit != "" || o.Waits != "" ||
+				o.Code == b.Code && o.Operation == b.Operation {
 				continue
 			}
 			if apart <= dueTogether && b.widest+o.widest+betweenThem <= width {

@@ -51,7 +51,10 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		}
 		problem := calc.NestIn{
 			Problem: nest.Problem{
-				Gap: usually(in.Gap, 0.002), Leave: in.Leave, Together: in.Kits == "together", Spread: in.Kits == "spread",
+				Gap: usually(
+					in.Gap,
+					0.002,
+				), Leave: in.Leave, Together: in.Kits == "together", Spread: in.Kits == "spread",
 			},
 			Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
 		}
@@ -105,7 +108,14 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		if err := s.Queue.Nest(tx.Ctx, tx.SQL(), n.ID); err != nil {
 			return NestLine{}, fmt.Errorf("queue the nest: %w", err)
 		}
-		line := NestLine{Code: code, Roll: rolls[0].Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.Now}
+		line := NestLine{
+			Code:     code,
+			Roll:     rolls[0].Code,
+			Material: m.Name,
+			State:    n.State,
+			Pieces:   len(pieces),
+			At:       tx.Now,
+		}
 		return line, tx.Log("nest asked for", code, "", map[string]any{
 			"roll": rolls[0].Code, "also": in.Also, "builds": in.Builds, "whole": in.Whole, "seed": in.Seed, "steps": in.Steps,
 		})

@@ -52,9 +52,11 @@ func (s *Room) uncut(db *gorm.DB, only []string, where string, args ...any) ([]u
 	if err != nil {
 		return nil, err
 	}
-	query := db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
+	query := db.Table("plies p").
+		Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
 		Joins("join builds b on b.revision_id = p.revision_id").
-		Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
+		Joins("join revisions r on r.id = b.revision_id").
+		Joins("join parts t on t.id = r.part_id").
 		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").
 		Where(where, args...)
 	if len(codes) > 0 {

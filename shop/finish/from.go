@@ -92,7 +92,13 @@ func (s *Room) elsewhere(db *gorm.DB, forms []layup.Form, label string) error {
 		Scan(&of).Error; err != nil || len(of) == 0 {
 		return err
 	}
-	return book.NotNow.At("labels", "%s is a pre-form of %s · %s, or of another join", label, of[0].Number, of[0].Serial)
+	return book.NotNow.At(
+		"labels",
+		"%s is a pre-form of %s · %s, or of another join",
+		label,
+		of[0].Number,
+		of[0].Serial,
+	)
 }
 
 // formsOf are the pre-forms of a join of a build.
@@ -176,7 +182,13 @@ func (s *Room) bonds(
 			case b.Code == self:
 				return book.Wrong.At(at, "%s is this part itself", id)
 			case b.Outcome != "good":
-				return book.First.At(at, "%s · %s is not signed off as good: it waits at %s", b.Number, b.Serial, b.Room)
+				return book.First.At(
+					at,
+					"%s · %s is not signed off as good: it waits at %s",
+					b.Number,
+					b.Serial,
+					b.Room,
+				)
 			}
 			text = id
 		}

@@ -61,7 +61,9 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 			Key: fmt.Sprintf("rework %d", w.Reworked+1), Kind: in.Kind, Name: strings.TrimSpace(in.Name),
 			After: in.After, Note: strings.TrimSpace(in.Note),
 		}
-		if _, faults := w.With([]master.Operation{o}, map[string][]string{o.Key: in.Before}, w.Recorded); len(faults) > 0 {
+		if _, faults := w.With([]master.Operation{o}, map[string][]string{o.Key: in.Before}, w.Recorded); len(
+			faults,
+		) > 0 {
 			return WorkView{}, book.Wrong.At(faults[0].Field, "%s", faults[0].Message)
 		}
 		record := builds.Rework{

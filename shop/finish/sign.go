@@ -177,7 +177,11 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				return builds.OperationLine{}, err
 			}
 			if o.Planned.Second && second == nil {
-				return builds.OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Label)
+				return builds.OperationLine{}, book.Second.At(
+					"secondId",
+					"%s: a second person looks and signs",
+					o.Label,
+				)
 			}
 			for _, v := range o.Planned.Judge(in.Fields, tx.Now) {
 				if v.Message == "" {

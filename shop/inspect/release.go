@@ -159,7 +159,10 @@ func (v *ReleaseView) missing(cured, tight bool) {
 	}
 	short := v.Whole.Layup.FilmsShort
 	lack(len(short) > 0, "a film of %s is unaccounted for", builds.PlyList(short))
-	lack(v.Build.OutTime != nil && v.Build.OutTime.Spent > v.Build.OutTime.Life, "the kit's out-life had run out before cure")
+	lack(
+		v.Build.OutTime != nil && v.Build.OutTime.Spent > v.Build.OutTime.Life,
+		"the kit's out-life had run out before cure",
+	)
 	v.Missing = append(v.Missing, v.Work.Unsigned()...)
 }
 
@@ -248,7 +251,9 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 			return ReleaseView{}, err
 		}
 		if laid > 0 {
-			return ReleaseView{}, book.Second.Errorf("you laid plies of this part: a second person has to inspect and sign it")
+			return ReleaseView{}, book.Second.Errorf(
+				"you laid plies of this part: a second person has to inspect and sign it",
+			)
 		}
 		lines, err := v.compare(in.Measured)
 		if err != nil {

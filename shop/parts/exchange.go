@@ -250,7 +250,11 @@ func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) err
 			}
 			id, ok := next[i.PictureID]
 			if !ok {
-				return book.Wrong.At("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
+				return book.Wrong.At(
+					"pictures",
+					"an item refers to picture %d, which the file does not hold",
+					i.PictureID,
+				)
 			}
 			i.PictureID = id
 		}
@@ -293,9 +297,11 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 			return RevisionView{}, err
 		}
 		doc := master.Document{
-			Format:   master.Format,
-			Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
-			Stages:   []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}},
+			Format: master.Format,
+			Outlines: []master.Outline{
+				{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}},
+			},
+			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}},
 		}
 		r := Revision{
 			PartID:    part.ID,

@@ -99,7 +99,10 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 			faults = append(faults, fmt.Sprintf("row %d: no material is called %q here", row.Row, row.Material))
 		case !stock.PlyKind(m.Kind):
 			ok = false
-			faults = append(faults, fmt.Sprintf("row %d: %s is %s: a ply is unidirectional or woven", row.Row, m.Name, m.Kind))
+			faults = append(
+				faults,
+				fmt.Sprintf("row %d: %s is %s: a ply is unidirectional or woven", row.Row, m.Name, m.Kind),
+			)
 		}
 		layer, drawn := layers[strings.ToLower(row.Layer)]
 		if !drawn {

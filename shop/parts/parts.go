@@ -122,7 +122,11 @@ func (s *Room) PartLines(db *gorm.DB, code string) ([]PartLine, error) {
 
 // Revision is one revision of a part; an empty letter means the newest.
 func (s *Room) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
+	return book.View(
+		ctx,
+		s.Book,
+		func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) },
+	)
 }
 
 // Written is a revision as it is written, with nothing worked out: a page shows

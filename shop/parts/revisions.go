@@ -179,53 +179,68 @@ func (s *Room) signRevision(
 	if err != nil {
 		return RevisionView{}, err
 	}
-	return book.Write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *book.Tx) (RevisionView, error) {
-		part, r, err := draft(tx, partCode)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		if err := r.seen(part, in.Version); err != nil {
-			return RevisionView{}, err
-		}
-		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
-			return RevisionView{}, book.Second.Errorf("you wrote this draft: a second person has to look at it and sign")
-		}
-		if r.State != from {
-			if r.State == to {
-				return RevisionView{}, book.Done.Errorf("revision %s of %s is %s already", r.Letter, part.Number, to)
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		act,
+		to+" revision "+partCode,
+		in.Version,
+		func(tx *book.Tx) (RevisionView, error) {
+			part, r, err := draft(tx, partCode)
+			if err != nil {
+				return RevisionView{}, err
 			}
-			return RevisionView{}, book.NotNow.Errorf(
-				"revision %s of %s has to be checked before it is released",
-				r.Letter,
-				part.Number,
-			)
-		}
-		m, err := s.Master(tx.DB, r)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		if err := m.releasable(); err != nil {
-			return RevisionView{}, err
-		}
-		// What is signed is what the document says now, also of a draft that an
-		// older program left apart from its plies.
-		if err := s.derivePlies(tx, r); err != nil {
-			return RevisionView{}, err
-		}
-		if err := do(tx, &r); err != nil {
-			return RevisionView{}, err
-		}
-		r.State = to
-		if err := tx.Save(&r).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if err := tx.Log("revision "+to, part.Code, "", map[string]string{
-			"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.Hash(),
-		}); err != nil {
-			return RevisionView{}, err
-		}
-		return s.revisionView(tx.DB, part.Code, r.Letter)
-	})
+			if err := r.seen(part, in.Version); err != nil {
+				return RevisionView{}, err
+			}
+			if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
+				return RevisionView{}, book.Second.Errorf(
+					"you wrote this draft: a second person has to look at it and sign",
+				)
+			}
+			if r.State != from {
+				if r.State == to {
+					return RevisionView{}, book.Done.Errorf(
+						"revision %s of %s is %s already",
+						r.Letter,
+						part.Number,
+						to,
+					)
+				}
+				return RevisionView{}, book.NotNow.Errorf(
+					"revision %s of %s has to be checked before it is released",
+					r.Letter,
+					part.Number,
+				)
+			}
+			m, err := s.Master(tx.DB, r)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			if err := m.releasable(); err != nil {
+				return RevisionView{}, err
+			}
+			// What is signed is what the document says now, also of a draft that an
+			// older program left apart from its plies.
+			if err := s.derivePlies(tx, r); err != nil {
+				return RevisionView{}, err
+			}
+			if err := do(tx, &r); err != nil {
+				return RevisionView{}, err
+			}
+			r.State = to
+			if err := tx.Save(&r).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if err := tx.Log("revision "+to, part.Code, "", map[string]string{
+				"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.Hash(),
+			}); err != nil {
+				return RevisionView{}, err
+			}
+			return s.revisionView(tx.DB, part.Code, r.Letter)
+		},
+	)
 }
 
 // CheckRevision signs that the draft of a part was checked. Who wrote it last
@@ -275,7 +290,10 @@ func (s *Room) ReleaseRevision(
 				}
 			}
 			r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.ID()
-			return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
+			return tx.Exec(
+				`update revisions set state = 'superseded' where part_id = ? and state = 'released'`,
+				r.PartID,
+			).Error
 		},
 	)
 }
@@ -299,7 +317,11 @@ func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 				return RevisionView{}, err
 			}
 			if last.State == "draft" || last.State == "checked" {
-				return RevisionView{}, book.Taken.Errorf("%s already has a draft, revision %s", part.Number, last.Letter)
+				return RevisionView{}, book.Taken.Errorf(
+					"%s already has a draft, revision %s",
+					part.Number,
+					last.Letter,
+				)
 			}
 			old, err := s.Master(tx.DB, last)
 			if err != nil {

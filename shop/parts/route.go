@@ -141,7 +141,9 @@ func RouteOf(doc master.Document) RouteReply {
 		o := r.Operations[k]
 		v := OperationView{
 			Key: o.Key, Number: n + 1, Label: o.Label(stages), Room: string(o.Room()), Waits: stand[k].Reasons,
-			Start: times[k].Start.Sub(begins).Seconds(), End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
+			Start: times[k].Start.Sub(begins).
+				Seconds(),
+			End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
 		}
 		if v.Waits == nil {
 			v.Waits = []string{}

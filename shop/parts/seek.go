@@ -69,45 +69,56 @@ func (d DrapeSearch) view() DrapeSearchView {
 
 // SeekDrape queues a search for how a ply is laid.
 func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in NewDrapeSearch) (DrapeSearchView, error) {
-	return book.Write(ctx, s.Book, by, book.WriteMaster, "seek drape "+partCode, in, func(tx *book.Tx) (DrapeSearchView, error) {
-		m, r, err := s.asked(tx.DB, partCode, in.Letter, in.Document)
-		if err != nil {
-			return DrapeSearchView{}, err
-		}
-		c, stage, faults, err := m.stage(in.Stage)
-		if err != nil {
-			return DrapeSearchView{}, err
-		}
-		if len(faults) > 0 {
-			return DrapeSearchView{}, book.NotNow.At("stage", "%s: put it right first", faults[0].Message)
-		}
-		if stage.Surface == nil || !slices.ContainsFunc(stage.Items, func(i master.Item) bool {
-			return i.Kind == master.Ply && i.Key == in.Ply
-		}) {
-			return DrapeSearchView{}, book.NotHere.At("ply", "there is no such ply on a curved surface")
-		}
-		of, err := c.Doc.DrapeOf(stage, in.Ply, c.Materials)
-		if err != nil {
-			return DrapeSearchView{}, undrawn(err)
-		}
-		if in.What == "cuts" && of.Lock == 0 {
-			return DrapeSearchView{}, book.NotNow.At("what", "its material does not say where it locks: enter that with the material first")
-		}
-		// Searches are work, no record.
-		if err := tx.Exec(`delete from drape_searches where ended_at < ?`, tx.Now.AddDate(0, 0, -30)).Error; err != nil {
-			return DrapeSearchView{}, err
-		}
-		row := DrapeSearch{
-			PartID: r.PartID, What: in.What, Problem: of, State: "queued", PersonID: tx.By.ID(), CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
-		}
-		if err := tx.Create(&row).Error; err != nil {
-			return DrapeSearchView{}, err
-		}
-		if err := s.Queue.Drape(tx.Ctx, tx.SQL(), row.ID); err != nil {
-			return DrapeSearchView{}, err
-		}
-		return row.view(), tx.Log("drape sought", partCode, "", map[string]any{"what": in.What, "ply": in.Ply})
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.WriteMaster,
+		"seek drape "+partCode,
+		in,
+		func(tx *book.Tx) (DrapeSearchView, error) {
+			m, r, err := s.asked(tx.DB, partCode, in.Letter, in.Document)
+			if err != nil {
+				return DrapeSearchView{}, err
+			}
+			c, stage, faults, err := m.stage(in.Stage)
+			if err != nil {
+				return DrapeSearchView{}, err
+			}
+			if len(faults) > 0 {
+				return DrapeSearchView{}, book.NotNow.At("stage", "%s: put it right first", faults[0].Message)
+			}
+			if stage.Surface == nil || !slices.ContainsFunc(stage.Items, func(i master.Item) bool {
+				return i.Kind == master.Ply && i.Key == in.Ply
+			}) {
+				return DrapeSearchView{}, book.NotHere.At("ply", "there is no such ply on a curved surface")
+			}
+			of, err := c.Doc.DrapeOf(stage, in.Ply, c.Materials)
+			if err != nil {
+				return DrapeSearchView{}, undrawn(err)
+			}
+			if in.What == "cuts" && of.Lock == 0 {
+				return DrapeSearchView{}, book.NotNow.At(
+					"what",
+					"its material does not say where it locks: enter that with the material first",
+				)
+			}
+			// Searches are work, no record.
+			if err := tx.Exec(`delete from drape_searches where ended_at < ?`, tx.Now.AddDate(0, 0, -30)).Error; err != nil {
+				return DrapeSearchView{}, err
+			}
+			row := DrapeSearch{
+				PartID: r.PartID, What: in.What, Problem: of, State: "queued", PersonID: tx.By.ID(), CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
+			}
+			if err := tx.Create(&row).Error; err != nil {
+				return DrapeSearchView{}, err
+			}
+			if err := s.Queue.Drape(tx.Ctx, tx.SQL(), row.ID); err != nil {
+				return DrapeSearchView{}, err
+			}
+			return row.view(), tx.Log("drape sought", partCode, "", map[string]any{"what": in.What, "ply": in.Ply})
+		},
+	)
 }
 
 // SeenDrape is a search as far as it has come.
@@ -168,21 +179,34 @@ func (s *Room) DrapeProgress(ctx context.Context, turn book.Turn, best DrapeBest
 
 // EndDrape keeps what a search found, or why it found nothing.
 func (s *Room) EndDrape(ctx context.Context, turn book.Turn, best DrapeBest, says string) error {
-	_, err := book.Write(ctx, s.Book, book.By{}, book.WriteMaster, "end drape", turn, func(tx *book.Tx) (struct{}, error) {
-		row, err := book.Ending[DrapeSearch](tx, turn)
-		if err != nil {
-			return struct{}{}, err
-		}
-		best = best.finite()
-		row.State, row.EndedAt, row.Message, row.Best = "done", &tx.Now, says, &best
-		if says != "" {
-			row.State = "failed"
-		}
-		if err := tx.Save(&row).Error; err != nil {
-			return struct{}{}, err
-		}
-		return struct{}{}, tx.Log("drape search "+row.State, "", says, map[string]any{"id": turn.ID, "tried": best.Tried})
-	})
+	_, err := book.Write(
+		ctx,
+		s.Book,
+		book.By{},
+		book.WriteMaster,
+		"end drape",
+		turn,
+		func(tx *book.Tx) (struct{}, error) {
+			row, err := book.Ending[DrapeSearch](tx, turn)
+			if err != nil {
+				return struct{}{}, err
+			}
+			best = best.finite()
+			row.State, row.EndedAt, row.Message, row.Best = "done", &tx.Now, says, &best
+			if says != "" {
+				row.State = "failed"
+			}
+			if err := tx.Save(&row).Error; err != nil {
+				return struct{}{}, err
+			}
+			return struct{}{}, tx.Log(
+				"drape search "+row.State,
+				"",
+				says,
+				map[string]any{"id": turn.ID, "tried": best.Tried},
+			)
+		},
+	)
 	return err
 }
 

@@ -35,7 +35,8 @@ type Load struct {
 	Begun   float64  // degree of cure; 0: as received
 }
 
-// SimulateCure walks a process's recipe with the part that it cures and holds it against the process's own limits. It stores
+// SimulateCure walks a process's recipe with the part that it cures and holds it against the process's own limits. It
+// stores
 // nothing.
 func (s *Room) SimulateCure(ctx context.Context, partCode string, in ProcessQuestion) (recipes.CureSimulation, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (recipes.CureSimulation, error) {
@@ -60,7 +61,11 @@ func (s *Room) SimulateCure(ctx context.Context, partCode string, in ProcessQues
 		planned := m.Doc.Operations()
 		at := slices.IndexFunc(planned, func(o master.Operation) bool { return o.Key == in.Operation })
 		if at < 0 || !ordered.Operations[at].Heats() {
-			return recipes.CureSimulation{}, book.NotHere.At("operation", "there is no operation %q that has a run", in.Operation)
+			return recipes.CureSimulation{}, book.NotHere.At(
+				"operation",
+				"there is no operation %q that has a run",
+				in.Operation,
+			)
 		}
 		// Each run goes on from what those before it left; the order has none twice.
 		var out recipes.CureSimulation
@@ -72,7 +77,12 @@ func (s *Room) SimulateCure(ctx context.Context, partCode string, in ProcessQues
 			}
 			begun := ordered.Begun(k, func(k int) float64 { return left[k] })
 			if faults := o.SettingFaults(s.Altitude); len(faults) > 0 {
-				return recipes.CureSimulation{}, book.Wrong.At("document", "%s: %s", ordered.Operations[k].Label(ordered.Stages), faults[0].Message)
+				return recipes.CureSimulation{}, book.Wrong.At(
+					"document",
+					"%s: %s",
+					ordered.Operations[k].Label(ordered.Stages),
+					faults[0].Message,
+				)
 			}
 			out, err = s.SimulateLoads(ctx, db, []Load{{
 				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Cured: ordered.Cured(k), Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
@@ -163,7 +173,9 @@ func (l Load) stack(db *gorm.DB, pressed bool) (recipes.PartStack, error) {
 	}
 	plies := usualLayer(heat.Laminate, standIn)
 	plies.Resin = heat.LaminateResin
-	stack = recipes.PartStack{Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies stand for it"}}
+	stack = recipes.PartStack{
+		Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies stand for it"},
+	}
 	held, err := heldBy(db, l.Process.Tool, how, &stack)
 	stack.Sections = []calc.CureSection{held.section("2 mm of plies", []calc.CureLayer{plies})}
 	return stack, err

@@ -57,7 +57,10 @@ func (m MasterOf) zones() ([]StackZone, error) {
 		for _, key := range z.Keys {
 			k := slices.IndexFunc(layers, func(l master.Layer) bool { return l.Key == key })
 			if k >= 0 {
-				out[n].Layers = append(out[n].Layers, StackLayer{layers[k].Item.Kind, layers[k].Stage, m.Records[layers[k].Item.MaterialID]})
+				out[n].Layers = append(
+					out[n].Layers,
+					StackLayer{layers[k].Item.Kind, layers[k].Stage, m.Records[layers[k].Item.MaterialID]},
+				)
 			}
 		}
 	}
@@ -100,7 +103,12 @@ const (
 const mandrel = "male mandrel"
 
 // stack is what of a master is to be simulated on a tool of a name: the layers of those stages that lie there.
-func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(stage string) (there, cures bool)) (recipes.PartStack, error) {
+func (m MasterOf) stack(
+	db *gorm.DB,
+	toolName string,
+	how standing,
+	lies func(stage string) (there, cures bool),
+) (recipes.PartStack, error) {
 	out := recipes.PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
 	zones, err := m.zones()
 	if err != nil {
@@ -216,7 +224,8 @@ func telling(zones []StackZone) (out []StackZone) {
 	return out[:min(len(out), sectionsOfAPart)]
 }
 
-// stacked puts a layer of a zone on those under it; plies of one material on one another are one layer, but for those that
+// stacked puts a layer of a zone on those under it; plies of one material on one another are one layer, but for those
+// that
 // have cured before.
 func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartStack) []calc.CureLayer {
 	m := l.Material

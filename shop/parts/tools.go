@@ -153,7 +153,11 @@ func (s *Room) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (T
 	return book.Write(ctx, s.Book, by, book.KeepTools, "save tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
 		in.Name = strings.TrimSpace(in.Name)
 		if in.Name == "" || !slices.Contains(ToolKinds, in.Kind) {
-			return ToolView{}, book.Needed.At("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
+			return ToolView{}, book.Needed.At(
+				"name",
+				"a tool needs a name, and is one of %s",
+				strings.Join(ToolKinds, ", "),
+			)
 		}
 		t := Tool{Version: 0, CreatedAt: tx.Now}
 		if id != 0 {

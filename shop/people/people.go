@@ -387,7 +387,9 @@ func (s *Room) Qualify(
 				return QualificationView{}, err
 			}
 			if by.Person != nil && p.ID == by.Person.ID {
-				return QualificationView{}, book.Second.Errorf("nobody qualifies themselves: ask another quality person")
+				return QualificationView{}, book.Second.Errorf(
+					"nobody qualifies themselves: ask another quality person",
+				)
 			}
 			if !slices.Contains(book.Qualifications, in.Kind) {
 				return QualificationView{}, book.Wrong.At(
@@ -417,7 +419,15 @@ func (s *Room) Qualify(
 			if by.Person != nil {
 				given = by.Person.Name
 			}
-			return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.Now)},
+			return QualificationView{
+					q.ID,
+					q.Kind,
+					q.ValidFrom,
+					q.ValidUntil,
+					q.Evidence,
+					given,
+					qualificationState(q, tx.Now),
+				},
 				tx.Log(
 					"qualification given",
 					p.Name,

@@ -31,7 +31,12 @@ func (s *Room) ChangePreferences(ctx context.Context, by book.By, in book.Prefer
 	for from, to := range in.Keys.Moved {
 		r, size := utf8.DecodeRuneInString(to)
 		if size == 0 || size != len(to) || !unicode.IsPrint(r) || unicode.IsSpace(r) {
-			return in, book.Wrong.At("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
+			return in, book.Wrong.At(
+				"keys.moved",
+				"%q cannot stand for %s: a key is one letter, digit or sign",
+				to,
+				from,
+			)
 		}
 		if strings.ContainsRune(reads, unicode.ToLower(r)) {
 			return in, book.WrongTime.At("keys.moved",
@@ -42,15 +47,23 @@ func (s *Room) ChangePreferences(ctx context.Context, by book.By, in book.Prefer
 		}
 		taken = append(taken, to)
 	}
-	return book.Write(ctx, s.Book, by, book.OwnAccount, "change preferences", in, func(tx *book.Tx) (book.Preferences, error) {
-		p, err := person(tx, by.Person.ID)
-		if err != nil {
-			return in, err
-		}
-		p.Preferences = in
-		if err := tx.Save(&p).Error; err != nil {
-			return in, err
-		}
-		return in, tx.Log("own preferences changed", p.Name, "", in)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.OwnAccount,
+		"change preferences",
+		in,
+		func(tx *book.Tx) (book.Preferences, error) {
+			p, err := person(tx, by.Person.ID)
+			if err != nil {
+				return in, err
+			}
+			p.Preferences = in
+			if err := tx.Save(&p).Error; err != nil {
+				return in, err
+			}
+			return in, tx.Log("own preferences changed", p.Name, "", in)
+		},
+	)
 }

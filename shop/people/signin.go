@@ -48,7 +48,9 @@ func (s *Room) WhoseBadge(ctx context.Context, badge string) (PersonView, error)
 	var p book.Person
 	err = s.DB.Gorm.WithContext(ctx).Where("badge = ? and left_at is null", code).Take(&p).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) || kind != ident.Badge {
-		return PersonView{}, book.NoSuch.Errorf("this badge opens nothing here: sign in by name, or have a new one issued")
+		return PersonView{}, book.NoSuch.Errorf(
+			"this badge opens nothing here: sign in by name, or have a new one issued",
+		)
 	}
 	return ViewOf(p), err
 }
@@ -80,7 +82,15 @@ func (s *Room) SignIn(ctx context.Context, address string, in Credentials) (*boo
 		}
 		return p.PinHash
 	}
-	return s.try(ctx, address, in.PersonID, in.Secret, hash, "signed in", map[string]string{"via": via, "from": address})
+	return s.try(
+		ctx,
+		address,
+		in.PersonID,
+		in.Secret,
+		hash,
+		"signed in",
+		map[string]string{"via": via, "from": address},
+	)
 }
 
 // signature checks the PIN that is asked again with a signature, of whoever
@@ -131,20 +141,28 @@ func (s *Room) try(
 	if err != nil {
 		return nil, err
 	}
-	_, err = book.Write(ctx, s.Book, book.By{}, book.OwnAccount, "sign in", personID, func(tx *book.Tx) (struct{}, error) {
-		tx.LoggedElsewhere() // a right signature is logged with what it signs
-		tx.By.Person = &p
-		if !match {
-			return struct{}{}, tx.Log("wrong secret", p.Name, "", map[string]string{"from": address})
-		}
-		if err := keepTry(tx, SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.Now}); err != nil {
-			return struct{}{}, err
-		}
-		if says == "" {
-			return struct{}{}, nil
-		}
-		return struct{}{}, tx.Log(says, p.Name, "", detail)
-	})
+	_, err = book.Write(
+		ctx,
+		s.Book,
+		book.By{},
+		book.OwnAccount,
+		"sign in",
+		personID,
+		func(tx *book.Tx) (struct{}, error) {
+			tx.LoggedElsewhere() // a right signature is logged with what it signs
+			tx.By.Person = &p
+			if !match {
+				return struct{}{}, tx.Log("wrong secret", p.Name, "", map[string]string{"from": address})
+			}
+			if err := keepTry(tx, SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.Now}); err != nil {
+				return struct{}{}, err
+			}
+			if says == "" {
+				return struct{}{}, nil
+			}
+			return struct{}{}, tx.Log(says, p.Name, "", detail)
+		},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -219,7 +237,8 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 
 func keepTry(tx *book.Tx, t SignInTry) error {
 	return tx.Model(&SignInTry{}).Where("person_id = ? and address = ?", t.PersonID, t.Address).
-		Updates(map[string]any{"failed": t.Failed, "failed_at": t.FailedAt, "until": t.Until, "good_at": t.GoodAt}).Error
+		Updates(map[string]any{"failed": t.Failed, "failed_at": t.FailedAt, "until": t.Until, "good_at": t.GoodAt}).
+		Error
 }
 
 // EndSessions ends every session of a person, on every tablet: one's own, or
@@ -336,18 +355,26 @@ func (s *Room) NewSetupCode(ctx context.Context) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	_, err = book.Write(ctx, s.Book, book.By{}, book.KeepPeople, "setup code", nil, func(tx *book.Tx) (struct{}, error) {
-		if err := nobodyYet(tx); err != nil {
-			return struct{}{}, err
-		}
-		if err := tx.Exec(`delete from setup_codes where used_at is null`).Error; err != nil {
-			return struct{}{}, err
-		}
-		if err := tx.Create(&SetupCode{Hash: hash, CreatedAt: tx.Now}).Error; err != nil {
-			return struct{}{}, err
-		}
-		return struct{}{}, tx.Log("setup code made", "shop", "", nil)
-	})
+	_, err = book.Write(
+		ctx,
+		s.Book,
+		book.By{},
+		book.KeepPeople,
+		"setup code",
+		nil,
+		func(tx *book.Tx) (struct{}, error) {
+			if err := nobodyYet(tx); err != nil {
+				return struct{}{}, err
+			}
+			if err := tx.Exec(`delete from setup_codes where used_at is null`).Error; err != nil {
+				return struct{}{}, err
+			}
+			if err := tx.Create(&SetupCode{Hash: hash, CreatedAt: tx.Now}).Error; err != nil {
+				return struct{}{}, err
+			}
+			return struct{}{}, tx.Log("setup code made", "shop", "", nil)
+		},
+	)
 	return code, err
 }
 
@@ -421,7 +448,13 @@ func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 			if err := tx.Save(&still).Error; err != nil {
 				return PersonView{}, err
 			}
-			p := book.Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
+			p := book.Person{
+				Name:         in.Name,
+				Role:         "administrator",
+				PinHash:      pin,
+				PasswordHash: password,
+				CreatedAt:    tx.Now,
+			}
 			if err := tx.Create(&p).Error; err != nil {
 				return PersonView{}, err
 			}

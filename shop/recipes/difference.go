@@ -22,10 +22,24 @@ func (p RecipePlan) Difference(was RecipePlan) PlanDifference {
 		out.Changes = append(out.Changes, "another sensor follows the set point")
 	}
 	if p.Recipe.Start != was.Recipe.Start {
-		out.Changes = append(out.Changes, fmt.Sprintf("it starts at %s, was %s", unit.Temperature(p.Recipe.Start, 0), unit.Temperature(was.Recipe.Start, 0)))
+		out.Changes = append(
+			out.Changes,
+			fmt.Sprintf(
+				"it starts at %s, was %s",
+				unit.Temperature(p.Recipe.Start, 0),
+				unit.Temperature(was.Recipe.Start, 0),
+			),
+		)
 	}
 	if p.Recipe.Tolerance != was.Recipe.Tolerance {
-		out.Changes = append(out.Changes, fmt.Sprintf("band of the air: %s, was %s", unit.TemperatureDifference(p.Recipe.Tolerance, 1), unit.TemperatureDifference(was.Recipe.Tolerance, 1)))
+		out.Changes = append(
+			out.Changes,
+			fmt.Sprintf(
+				"band of the air: %s, was %s",
+				unit.TemperatureDifference(p.Recipe.Tolerance, 1),
+				unit.TemperatureDifference(was.Recipe.Tolerance, 1),
+			),
+		)
 	}
 	out.Changes = append(out.Changes, p.Limits.Difference(was.Limits)...)
 	out.Changes = append(out.Changes, sectionsOtherwise(was.Sections, p.Sections)...)
@@ -66,7 +80,16 @@ func layersOtherwise(was, is calc.CureSection) (out []string) {
 	for k, l := range is.Layers {
 		w := was.Layers[k]
 		if l.Thickness != w.Thickness {
-			out = append(out, fmt.Sprintf("%s: %s is %s thick, was %s", is.Name, l.Name, unit.Size(l.Thickness, 2), unit.Size(w.Thickness, 2)))
+			out = append(
+				out,
+				fmt.Sprintf(
+					"%s: %s is %s thick, was %s",
+					is.Name,
+					l.Name,
+					unit.Size(l.Thickness, 2),
+					unit.Size(w.Thickness, 2),
+				),
+			)
 		}
 		w.Thickness = l.Thickness
 		if l != w {

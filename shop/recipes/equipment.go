@@ -94,11 +94,24 @@ func (s *Room) SaveEquipment(ctx context.Context, by book.By, in EquipmentIn) (E
 			return EquipmentView{}, err
 		}
 		if last != in.Version {
-			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s in the meantime: look at it again", f.Name)
+			return EquipmentView{}, book.Changed.Errorf(
+				"somebody else has changed %s in the meantime: look at it again",
+				f.Name,
+			)
 		}
-		e := EquipmentVersion{Name: f.Name, Version: last + 1, Facts: f, Why: strings.TrimSpace(in.Why), PersonID: tx.By.ID(), CreatedAt: tx.Now}
+		e := EquipmentVersion{
+			Name:      f.Name,
+			Version:   last + 1,
+			Facts:     f,
+			Why:       strings.TrimSpace(in.Why),
+			PersonID:  tx.By.ID(),
+			CreatedAt: tx.Now,
+		}
 		if err := tx.Create(&e).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s at the same moment: look at it again", f.Name)
+			return EquipmentView{}, book.Changed.Errorf(
+				"somebody else has changed %s at the same moment: look at it again",
+				f.Name,
+			)
 		} else if err != nil {
 			return EquipmentView{}, err
 		}

@@ -63,8 +63,12 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 	if err == nil && mine.MixedUp(supplier) {
 		out.Findings = append([]forecast.CureFinding{{
 			Rule: "units", Section: -1,
-			Message: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
-				unit.Temperature(mine.Hottest(), 0).String() + ": the same number in the other unit",
+			Message: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).
+				String() +
+				" and this one to " +
+				unit.Temperature(mine.Hottest(), 0).
+					String() +
+				": the same number in the other unit",
 			Advice: "Was it typed in °F where °C is meant, or the other way round?",
 		}}, out.Findings...)
 	}

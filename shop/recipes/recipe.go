@@ -37,7 +37,8 @@ type Recipe struct {
 	ReleasedAt *time.Time
 }
 
-// Taken is a cure that takes a released recipe: the recipe with its name and its equipment, and of the cure's limits those
+// Taken is a cure that takes a released recipe: the recipe with its name and its equipment, and of the cure's limits
+// those
 // that the recipe was planned with.
 func (r Recipe) Taken(h master.Heat) master.Heat {
 	h.Recipe, h.From, h.Equipment = r.Plan.Recipe, &master.Released{Name: r.Name, Version: r.Version}, r.Equipment
@@ -112,7 +113,10 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 		}
 		add := func(name string, version int, at time.Time, why string) {
 			if at.After(seen) {
-				out[r.ID] = append(out[r.ID], fmt.Sprintf("%s has come into version %d since %s: %s", name, version, when, why))
+				out[r.ID] = append(
+					out[r.ID],
+					fmt.Sprintf("%s has come into version %d since %s: %s", name, version, when, why),
+				)
 			}
 		}
 		for _, v := range resins {
@@ -146,8 +150,13 @@ func KnownHere(db *gorm.DB, h master.Heat) error {
 	case !ok:
 		return book.NotHere.At("from", "version %d of %s is not released here", h.From.Version, h.From.Name)
 	case !book.Same(r.Plan.Recipe, h.Recipe):
-		return book.Changed.At("from", "this recipe is not what version %d of %s says any more: take that one anew, or call this one "+
-			"something else", h.From.Version, h.From.Name)
+		return book.Changed.At(
+			"from",
+			"this recipe is not what version %d of %s says any more: take that one anew, or call this one "+
+				"something else",
+			h.From.Version,
+			h.From.Name,
+		)
 	}
 	return nil
 }

@@ -148,8 +148,16 @@ func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, er
 	out := make([]RecipeView, len(all))
 	for i, r := range all {
 		out[i] = RecipeView{
-			RecipeIn: RecipeIn{r.Name, r.Version, r.ResinID, r.Equipment, r.Plan}, ID: r.ID, State: r.State, Resin: resins[r.ResinID].Name,
-			WrittenBy: name(r.WrittenBy), WrittenAt: r.WrittenAt, ReleasedBy: name(r.ReleasedBy), ReleasedAt: r.ReleasedAt,
+			RecipeIn: RecipeIn{
+				r.Name,
+				r.Version,
+				r.ResinID,
+				r.Equipment,
+				r.Plan,
+			}, ID: r.ID, State: r.State, Resin: resins[r.ResinID].Name,
+			WrittenBy: name(
+				r.WrittenBy,
+			), WrittenAt: r.WrittenAt, ReleasedBy: name(r.ReleasedBy), ReleasedAt: r.ReleasedAt,
 			Since: since[r.ID],
 		}
 	}
@@ -177,14 +185,21 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			if in.Version == 0 {
 				return RecipeView{}, book.Taken.At("name", "there is already a recipe called %s", in.Name)
 			}
-			return RecipeView{}, book.Changed.Errorf("somebody else has saved version %d of %s in the meantime: look at it first", last, in.Name)
+			return RecipeView{}, book.Changed.Errorf(
+				"somebody else has saved version %d of %s in the meantime: look at it first",
+				last,
+				in.Name,
+			)
 		}
 		r := Recipe{
 			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
 			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
 		}
 		if err := tx.Create(&r).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return RecipeView{}, book.Changed.Errorf("somebody else has saved %s at the same moment: look at it first", in.Name)
+			return RecipeView{}, book.Changed.Errorf(
+				"somebody else has saved %s at the same moment: look at it first",
+				in.Name,
+			)
 		} else if err != nil {
 			return RecipeView{}, err
 		}
@@ -218,7 +233,9 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 		case r.Version != last:
 			return RecipeView{}, book.Changed.Errorf("there is a version %d of %s: release that one", last, r.Name)
 		case by.Person != nil && r.WrittenBy != nil && *r.WrittenBy == by.Person.ID:
-			return RecipeView{}, book.Second.Errorf("you wrote this recipe: a second person has to look at it and release it")
+			return RecipeView{}, book.Second.Errorf(
+				"you wrote this recipe: a second person has to look at it and release it",
+			)
 		}
 		if err := tx.Exec(`update recipes set state = 'superseded' where name = ? and state = 'released'`, r.Name).Error; err != nil {
 			return RecipeView{}, err

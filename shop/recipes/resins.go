@@ -83,32 +83,40 @@ func (s *Room) Resins(ctx context.Context) ([]ResinView, error) {
 // SaveResin enters a resin system, or a new version of the one with this id. Runs and
 // revisions keep their own copies of cycle and kinetics.
 func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinChange) (ResinView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepMaterials, "save resin", []any{id, in}, func(tx *book.Tx) (ResinView, error) {
-		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-			return ResinView{}, book.Needed.At("name", "the resin needs a name")
-		}
-		if err := in.Kinetics.Check(); err != nil {
-			return ResinView{}, book.Wrong.At("kinetics", "%s", err)
-		}
-		if err := in.Recipe.Core().Check(); err != nil {
-			return ResinView{}, book.Wrong.At("recipe", "%s", err)
-		}
-		if in.Viscosity != nil {
-			if err := in.Viscosity.Check(); err != nil {
-				return ResinView{}, book.Wrong.At("viscosity", "%s", err)
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepMaterials,
+		"save resin",
+		[]any{id, in},
+		func(tx *book.Tx) (ResinView, error) {
+			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+				return ResinView{}, book.Needed.At("name", "the resin needs a name")
 			}
-		}
-		if err := in.cures().Check(); err != nil {
-			return ResinView{}, book.Wrong.At("resin", "%s", err)
-		}
-		r, err := toChange(tx, id, in.Version)
-		if err != nil {
-			return ResinView{}, err
-		}
-		before := r.in()
-		r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe, in.ResinFacts
-		return keepResin(tx, r, before, in.Source)
-	})
+			if err := in.Kinetics.Check(); err != nil {
+				return ResinView{}, book.Wrong.At("kinetics", "%s", err)
+			}
+			if err := in.Recipe.Core().Check(); err != nil {
+				return ResinView{}, book.Wrong.At("recipe", "%s", err)
+			}
+			if in.Viscosity != nil {
+				if err := in.Viscosity.Check(); err != nil {
+					return ResinView{}, book.Wrong.At("viscosity", "%s", err)
+				}
+			}
+			if err := in.cures().Check(); err != nil {
+				return ResinView{}, book.Wrong.At("resin", "%s", err)
+			}
+			r, err := toChange(tx, id, in.Version)
+			if err != nil {
+				return ResinView{}, err
+			}
+			before := r.in()
+			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe, in.ResinFacts
+			return keepResin(tx, r, before, in.Source)
+		},
+	)
 }
 
 // Faster makes all terms of a resin's law as many times as fast, and says why behind its source.

@@ -51,7 +51,8 @@ type SimulatedPlace struct {
 	Gelled    *float64 `json:"gelled,omitempty" doc:"When all of it has gelled, s"`
 }
 
-// PartStack is what of a part is to be simulated: its thickest, its thinnest and its largest place as stacks on its tool.
+// PartStack is what of a part is to be simulated: its thickest, its thinnest and its largest place as stacks on its
+// tool.
 type PartStack struct {
 	Sections []calc.CureSection `json:"sections"`
 	ResinID  int64              `json:"resinId,omitempty" doc:"Of its plies; missing: they have none"`
@@ -78,7 +79,12 @@ type Load struct {
 // Simulate walks the recipe of a cure with all that is loaded and holds it against the cure's own limits. It
 // stores nothing.
 func (s *Room) Simulate(ctx context.Context, db *gorm.DB, p master.Heat, loads []Load) (CureSimulation, error) {
-	out := CureSimulation{Plan: []forecast.PlanPoint{}, Cure: []cure.AlphaPoint{}, Places: []SimulatedPlace{}, Notes: []string{}}
+	out := CureSimulation{
+		Plan:   []forecast.PlanPoint{},
+		Cure:   []cure.AlphaPoint{},
+		Places: []SimulatedPlace{},
+		Notes:  []string{},
+	}
 	in := calc.CureIn{Recipe: p.Recipe, Atmosphere: bag.Atmosphere(s.Altitude), Every: forecast.PlanStep}
 	released, err := releasedFor(db, loads)
 	if err != nil {
@@ -90,7 +96,13 @@ func (s *Room) Simulate(ctx context.Context, db *gorm.DB, p master.Heat, loads [
 		return out, err
 	}
 	out.Equipment, out.Begun = equipment.Name, 1
-	out.Lead, out.PressUp = cmp.Or(equipment.Lead, forecast.UsualLead), cmp.Or(equipment.PressureUp, forecast.UsualPressureUp)
+	out.Lead, out.PressUp = cmp.Or(
+		equipment.Lead,
+		forecast.UsualLead,
+	), cmp.Or(
+		equipment.PressureUp,
+		forecast.UsualPressureUp,
+	)
 	var law *cure.Kinetics
 	for _, l := range loads {
 		var cures cure.Resin

@@ -25,8 +25,15 @@ func Copied(db *gorm.DB, table, where string, n int, other map[string]string) er
 		}
 	}
 	return db.Exec(
-		fmt.Sprintf(`insert into %s (%s) overriding system value select %s from %s o, generate_series(1, %d) k where %s`,
-			table, strings.Join(columns, ", "), strings.Join(from, ", "), table, n, where),
+		fmt.Sprintf(
+			`insert into %s (%s) overriding system value select %s from %s o, generate_series(1, %d) k where %s`,
+			table,
+			strings.Join(columns, ", "),
+			strings.Join(from, ", "),
+			table,
+			n,
+			where,
+		),
 	).Error
 }
 

@@ -50,7 +50,9 @@ func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correcti
 		case by.Person != nil && by.Person.Role == "technician" && wrong.PersonID != by.Person.ID:
 			return book.NotTheirs.Errorf("this line is not yours: ask its writer or a quality person")
 		case wrong.Kind == string(material.Received) && in.Instead == nil:
-			return book.Final.Errorf("a roll that was never received is no roll: correct its length or time, or scrap it")
+			return book.Final.Errorf(
+				"a roll that was never received is no roll: correct its length or time, or scrap it",
+			)
 		}
 		counter := FreezerEvent{Kind: string(material.Counter), At: tx.Now, Cancels: &wrong.ID, Note: in.Reason}
 		if in.Instead == nil {

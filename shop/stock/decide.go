@@ -99,7 +99,10 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 					return book.First.Errorf("%s is not tested yet", t.What)
 				}
 				if !t.met() {
-					return book.Limit.Errorf("%s is outside its limits: reject the batch, or override with a reason", t.What)
+					return book.Limit.Errorf(
+						"%s is outside its limits: reject the batch, or override with a reason",
+						t.What,
+					)
 				}
 			}
 			b.State, b.Decision, said = "passed", reason, "batch accepted"

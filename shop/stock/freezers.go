@@ -277,7 +277,9 @@ func (s *Room) ChangeFailure(ctx context.Context, by book.By, id int64, in Failu
 			case in.Withdraw:
 				// It gives life back, so it is a quality person's to decide.
 				if by.Person != nil && by.Person.Role != "quality" {
-					return FailureView{}, book.NotTheirs.Errorf("withdrawing a failure gives material life back: ask a quality person")
+					return FailureView{}, book.NotTheirs.Errorf(
+						"withdrawing a failure gives material life back: ask a quality person",
+					)
 				}
 				if strings.TrimSpace(in.Reason) == "" {
 					return FailureView{}, book.Needed.At("reason", "say why it was no failure")

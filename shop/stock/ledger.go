@@ -65,7 +65,13 @@ func Columns(c material.Carried) (spent, more float64, until *time.Time) {
 func CoreEvents(events []FreezerEvent) []material.Event {
 	out := make([]material.Event, len(events))
 	for i, e := range events {
-		out[i] = material.Event{Kind: material.EventKind(e.Kind), At: e.At, Length: e.Length, ID: e.ID, More: Seconds(e.More)}
+		out[i] = material.Event{
+			Kind:   material.EventKind(e.Kind),
+			At:     e.At,
+			Length: e.Length,
+			ID:     e.ID,
+			More:   Seconds(e.More),
+		}
 		if e.Cancels != nil {
 			out[i].Cancels = *e.Cancels
 		}

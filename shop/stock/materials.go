@@ -243,8 +243,14 @@ func (in *MaterialIn) check() error {
 	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
 		// The three say the same thing twice; data sheets round each.
 		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
-			return book.Wrong.At("sheet.resinShare", "%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
-				unit.Areal(f, 0), w*100, unit.Areal(implied, 0), unit.Areal(in.ArealMass, 0))
+			return book.Wrong.At(
+				"sheet.resinShare",
+				"%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
+				unit.Areal(f, 0),
+				w*100,
+				unit.Areal(implied, 0),
+				unit.Areal(in.ArealMass, 0),
+			)
 		}
 	}
 	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
@@ -404,7 +410,10 @@ func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in 
 				return MaterialView{}, err
 			}
 			if old.Version != in.Version {
-				return MaterialView{}, book.Changed.Errorf("somebody changed %s in the meantime: look at it again", old.Name)
+				return MaterialView{}, book.Changed.Errorf(
+					"somebody changed %s in the meantime: look at it again",
+					old.Name,
+				)
 			}
 			if err := checkMaterial(tx, &in.MaterialIn); err != nil {
 				return MaterialView{}, err

@@ -56,7 +56,11 @@ func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
 			return Roll{}, err
 		}
 		if box.Width() > in.Take+1e-6 {
-			return Roll{}, book.Wrong.At("take", "an off-cut of %s takes at least that length off the roll", unit.RollLength(box.Width(), 2))
+			return Roll{}, book.Wrong.At(
+				"take",
+				"an off-cut of %s takes at least that length off the roll",
+				unit.RollLength(box.Width(), 2),
+			)
 		}
 	}
 	if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {

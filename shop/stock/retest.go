@@ -50,7 +50,13 @@ func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 			"batch re-tested",
 			b.Code,
 			in.Evidence,
-			map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.Role()},
+			map[string]any{
+				"until":   in.Until,
+				"more":    in.More,
+				"rolls":   len(rolls),
+				"meaning": "re-tested",
+				"role":    tx.Role(),
+			},
 		)
 	})
 }

@@ -131,7 +131,13 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			where, args = append(where, "r.kind = ?"), append(args, q.Kind)
 		}
 		if q.Family != 0 {
-			where, args = append(where, "r.material_id in (select id from materials where family = ?)"), append(args, q.Family)
+			where, args = append(
+				where,
+				"r.material_id in (select id from materials where family = ?)",
+			), append(
+				args,
+				q.Family,
+			)
 		}
 		if find := strings.TrimSpace(q.Find); find != "" {
 			like := book.Like(find)

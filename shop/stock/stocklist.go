@@ -245,7 +245,10 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 			batches = append(batches, b)
 			if b.State == "pending" {
 				for _, a := range m.Sheet.Acceptance {
-					tests = append(tests, AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most})
+					tests = append(
+						tests,
+						AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most},
+					)
 				}
 			}
 			said = append(
@@ -330,6 +333,8 @@ func (r StockRow) received(tx *book.Tx, roll *Roll) FreezerEvent {
 // numbers draws the next n numbers of a table.
 func numbers(tx *book.Tx, table string, n int) ([]int64, error) {
 	ids := []int64{}
-	err := tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
+	err := tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).
+		Scan(&ids).
+		Error
 	return ids, err
 }

@@ -235,7 +235,10 @@ func Tool(name string) (string, error) {
 	}
 	path, err := exec.LookPath(name)
 	if err != nil {
-		return "", fmt.Errorf("PostgreSQL's %s is not installed: run apt-get install postgresql, then start again", name)
+		return "", fmt.Errorf(
+			"PostgreSQL's %s is not installed: run apt-get install postgresql, then start again",
+			name,
+		)
 	}
 	return path, nil
 }

@@ -83,7 +83,8 @@ func place() (string, error) {
 	if info, err := os.Stat(dir); err == nil && info.IsDir() && owned(info) {
 		return dir, nil
 	}
-	if syscall.Statfs(memory, &free) == nil && free.Bavail*uint64(free.Bsize) > memoryFree && os.Mkdir(dir, 0o711) == nil {
+	if syscall.Statfs(memory, &free) == nil && free.Bavail*uint64(free.Bsize) > memoryFree &&
+		os.Mkdir(dir, 0o711) == nil {
 		return dir, nil
 	}
 	cache, err := os.UserCacheDir()

@@ -32,17 +32,21 @@ type Template struct {
 type Urls struct{ App, Owner string }
 
 // Empty is the present schema and nothing in it.
-var Empty = &Template{Name: "empty", Trees: []string{"store", "go.sum"}, Fill: func(ctx context.Context, of Urls) error {
-	db, err := store.Open(ctx, of.Owner)
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
-		return err
-	}
-	return db.Grant(ctx, cluster.App)
-}}
+var Empty = &Template{
+	Name:  "empty",
+	Trees: []string{"store", "go.sum"},
+	Fill: func(ctx context.Context, of Urls) error {
+		db, err := store.Open(ctx, of.Owner)
+		if err != nil {
+			return err
+		}
+		defer db.Close()
+		if err := db.Migrate(ctx); err != nil {
+			return err
+		}
+		return db.Grant(ctx, cluster.App)
+	},
+}
 
 // database is the name of the template's database, which is there afterwards.
 func (t *Template) database(ctx context.Context) (string, error) {

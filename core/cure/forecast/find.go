@@ -85,7 +85,8 @@ func (j *Job) turned(r cure.Recipe, k knob, steps float64) (cure.Recipe, bool) {
 		if s.Target <= before {
 			return r, false
 		}
-		if k.segment+1 < len(r.Segments) && r.Segments[k.segment+1].Target > s.Target-by && r.Segments[k.segment+1].Target <= s.Target {
+		if k.segment+1 < len(r.Segments) && r.Segments[k.segment+1].Target > s.Target-by &&
+			r.Segments[k.segment+1].Target <= s.Target {
 			return r, false // it would pass the next dwell
 		}
 		for _, x := range j.Sections {
@@ -181,9 +182,11 @@ func (j Job) all(ctx context.Context, recipes []cure.Recipe) []tried {
 	return out
 }
 
-// FindShortest goes on with a search for the shortest cycle that meets the limits, for at most so many tries. A search begins
+// FindShortest goes on with a search for the shortest cycle that meets the limits, for at most so many tries. A search
+// begins
 // with its recipe and nothing else. It is the same for the same seed and tries, on any number of cores; what is found
-// last has passed a check at a finer step and on a finer grid. It is a pattern search over the figures that people type:
+// last has passed a check at a finer step and on a finer grid. It is a pattern search over the figures that people
+// type:
 // each is moved up and down by ever smaller steps while that helps; when nothing does, it begins again beside the best.
 func FindShortest(ctx context.Context, j Job, s Search, seed uint64, tries int) (Search, error) {
 	if s.Tried == 0 {

@@ -51,8 +51,17 @@ func TestFindAgainstAGridOfAllRecipes(t *testing.T) {
 	}
 	require.NoError(t, err)
 	require.True(t, s.Settled)
-	t.Logf("grid %.0f s, found %.0f s after %d tries: %.0f °C at %.1f K/min for %.0f min; held back by %s (%s)", shortest, s.Duration, s.Tried,
-		s.Recipe.Segments[0].Target-273.15, s.Recipe.Segments[0].Rate*60, s.Recipe.Segments[0].Hold/60, s.HeldBack.What, s.Shorter)
+	t.Logf(
+		"grid %.0f s, found %.0f s after %d tries: %.0f °C at %.1f K/min for %.0f min; held back by %s (%s)",
+		shortest,
+		s.Duration,
+		s.Tried,
+		s.Recipe.Segments[0].Target-273.15,
+		s.Recipe.Segments[0].Rate*60,
+		s.Recipe.Segments[0].Hold/60,
+		s.HeldBack.What,
+		s.Shorter,
+	)
 	assert.Zero(t, s.Misses)
 	assert.LessOrEqual(t, s.Duration, shortest+1)
 	assert.NotEmpty(t, s.HeldBack.What)

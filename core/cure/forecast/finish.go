@@ -96,9 +96,27 @@ func (w *walker) hold() {
 		h.Met = atLeast && h.Found >= limit || !atLeast && h.Found <= limit
 		f.Checks = append(f.Checks, h)
 	}
-	worst("hottest", unit.KindTemperature, l.MaxPart, false, func(o Outcome) (float64, float64) { return o.Hottest, o.HottestAt })
-	worst("overshoot", unit.KindRise, l.MaxOvershoot, false, func(o Outcome) (float64, float64) { return o.Overshoot, o.HottestAt })
-	worst("spread through the thickness", unit.KindRise, l.MaxSpread, false, func(o Outcome) (float64, float64) { return o.Spread, o.SpreadAt })
+	worst(
+		"hottest",
+		unit.KindTemperature,
+		l.MaxPart,
+		false,
+		func(o Outcome) (float64, float64) { return o.Hottest, o.HottestAt },
+	)
+	worst(
+		"overshoot",
+		unit.KindRise,
+		l.MaxOvershoot,
+		false,
+		func(o Outcome) (float64, float64) { return o.Overshoot, o.HottestAt },
+	)
+	worst(
+		"spread through the thickness",
+		unit.KindRise,
+		l.MaxSpread,
+		false,
+		func(o Outcome) (float64, float64) { return o.Spread, o.SpreadAt },
+	)
 	worst("steepest heating", "rate", l.MaxRamp, false, func(o Outcome) (float64, float64) { return o.Ramp, o.RampAt })
 	worst("degree of cure, least", "share", l.MinCure, true, func(o Outcome) (float64, float64) {
 		if !o.Cures {
@@ -106,7 +124,13 @@ func (w *walker) hold() {
 		}
 		return o.Cure, f.Duration
 	})
-	worst("glass transition, least", unit.KindTemperature, l.MinGlass, true, func(o Outcome) (float64, float64) { return o.Glass, f.Duration })
+	worst(
+		"glass transition, least",
+		unit.KindTemperature,
+		l.MinGlass,
+		true,
+		func(o Outcome) (float64, float64) { return o.Glass, f.Duration },
+	)
 	on := LimitCheck{Kind: unit.KindPressure, Section: -1}
 	for _, p := range f.Points {
 		// What presses on a core is the pressure and what the bag draws.
@@ -139,8 +163,14 @@ func (w *walker) shut() {
 	}
 	press := cure.Press{Force: e.Force, Bolts: e.Bolts, Each: e.Bolt, Margin: shutMargin}
 	if err := press.Check(); err != nil {
-		w.find(Unknown, -1, 0, 1, "what holds the mould shut against its bladder is not known: the pressure cannot be held against it",
-			"Enter the closing force or the bolts of "+e.Name+".")
+		w.find(
+			Unknown,
+			-1,
+			0,
+			1,
+			"what holds the mould shut against its bladder is not known: the pressure cannot be held against it",
+			"Enter the closing force or the bolts of "+e.Name+".",
+		)
 		return
 	}
 	h := LimitCheck{Kind: "force", Section: -1}
@@ -152,7 +182,8 @@ func (w *walker) shut() {
 	w.atMost("force of the bladder, a quarter less than what holds the mould", press.Shut(), h)
 }
 
-// apart holds by how much tool and part differ in length at the end against what is allowed: they part where the last of
+// apart holds by how much tool and part differ in length at the end against what is allowed: they part where the last
+// of
 // a section has gelled.
 func (w *walker) apart() {
 	l, p := w.Limits, w.out.Points
@@ -163,7 +194,8 @@ func (w *walker) apart() {
 		}
 		at := p[slices.IndexFunc(p, func(p Point) bool { return p.T >= math.Min(o.Gelled, w.t) })].Parts[k]
 		cool := w.states[k].now.Middle - at.Middle
-		if by := math.Abs(cure.ThermalMismatch(l.ToolGrows, l.PartGrows, l.Length, cool)); worst.Section < 0 || by > worst.Found {
+		if by := math.Abs(cure.ThermalMismatch(l.ToolGrows, l.PartGrows, l.Length, cool)); worst.Section < 0 ||
+			by > worst.Found {
 			worst.Found, worst.Section = by, k
 		}
 	}
@@ -185,18 +217,38 @@ func (w *walker) press() {
 		on := w.pressed
 		switch {
 		case math.IsNaN(win.From) || win.From >= win.To:
-			w.find("pressure", -1, 0, 1, fmt.Sprintf("nowhere is all of the part thinner than %g Pa s before it begins to gel: there is no "+
-				"window for the pressure", w.Limits.Thin), "Heat more slowly, or dwell below, so that all of it flows before the hottest place gels.")
+			w.find(
+				"pressure",
+				-1,
+				0,
+				1,
+				fmt.Sprintf("nowhere is all of the part thinner than %g Pa s before it begins to gel: there is no "+
+					"window for the pressure", w.Limits.Thin),
+				"Heat more slowly, or dwell below, so that all of it flows before the hottest place gels.",
+			)
 		case math.IsNaN(on) || on > win.To:
 			late := 1.0
 			if !math.IsNaN(on) {
 				late = (on - win.To) / 3600
 			}
-			w.find("pressure", -1, win.To, late, fmt.Sprintf("the pressure is not on when the part begins to gel after %s", clock(win.To)),
-				fmt.Sprintf("Put it on from %s on: a segment that waits for the viscosity does.", clock(win.From)))
+			w.find(
+				"pressure",
+				-1,
+				win.To,
+				late,
+				fmt.Sprintf("the pressure is not on when the part begins to gel after %s", clock(win.To)),
+				fmt.Sprintf("Put it on from %s on: a segment that waits for the viscosity does.", clock(win.From)),
+			)
 		case on < win.From-60:
-			w.find("pressure", -1, on, (win.From-on)/3600, fmt.Sprintf("the pressure is on after %s, and all of the part is thinner than %g Pa s only after %s",
-				clock(on), w.Limits.Thin, clock(win.From)), "Let the segment wait for the viscosity before it.")
+			w.find(
+				"pressure",
+				-1,
+				on,
+				(win.From-on)/3600,
+				fmt.Sprintf("the pressure is on after %s, and all of the part is thinner than %g Pa s only after %s",
+					clock(on), w.Limits.Thin, clock(win.From)),
+				"Let the segment wait for the viscosity before it.",
+			)
 		}
 	}
 	if w.Limits.Humidity > 0 {
@@ -210,8 +262,14 @@ func (w *walker) flows() bool {
 	for k, s := range w.Sections {
 		if s.cures() && s.Resin.Viscosity == nil {
 			known = false
-			w.find(Unknown, k, 0, 1, "the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on cannot be said",
-				"Enter it with the resin.")
+			w.find(
+				Unknown,
+				k,
+				0,
+				1,
+				"the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on cannot be said",
+				"Enter it with the resin.",
+			)
 		}
 	}
 	return known
@@ -222,8 +280,15 @@ func (w *walker) flows() bool {
 func (w *walker) connect() {
 	e := w.Equipment
 	if want := 2 * len(w.Sections); e.Sensors > 0 && want > e.Sensors {
-		w.find("sensors", -1, 0, 0, fmt.Sprintf("a leading and a lagging sensor in each of %d places are %d, and %s reads %d", len(w.Sections),
-			want, e.Name, e.Sensors), "Choose which places lead and lag, or load fewer parts.")
+		w.find(
+			"sensors",
+			-1,
+			0,
+			0,
+			fmt.Sprintf("a leading and a lagging sensor in each of %d places are %d, and %s reads %d", len(w.Sections),
+				want, e.Name, e.Sensors),
+			"Choose which places lead and lag, or load fewer parts.",
+		)
 	}
 	parts, of := 0, map[string]bool{}
 	for _, s := range w.Sections {
@@ -233,8 +298,14 @@ func (w *walker) connect() {
 	}
 	drawn := slices.ContainsFunc(w.Recipe.Segments, func(s cure.Segment) bool { return s.Vacuum > 0 })
 	if drawn && e.Ports > 0 && parts > e.Ports {
-		w.find("ports", -1, 0, 0, fmt.Sprintf("%d parts under vacuum want a line each, and %s has %d", parts, e.Name, e.Ports),
-			"Load fewer parts, or put several under one bag.")
+		w.find(
+			"ports",
+			-1,
+			0,
+			0,
+			fmt.Sprintf("%d parts under vacuum want a line each, and %s has %d", parts, e.Name, e.Ports),
+			"Load fewer parts, or put several under one bag.",
+		)
 	}
 }
 
@@ -260,9 +331,16 @@ func (w *walker) vapour() {
 		}
 	}
 	if !math.IsNaN(from) {
-		w.find("water", -1, from, (most-resin)/1e5, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
-			"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most, 0),
-			unit.Pressure(resin, 0)), "Put pressure on before, dry the kit, or gel it colder.")
+		w.find(
+			"water",
+			-1,
+			from,
+			(most-resin)/1e5,
+			fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
+				"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most, 0),
+				unit.Pressure(resin, 0)),
+			"Put pressure on before, dry the kit, or gel it colder.",
+		)
 	}
 }
 
@@ -274,33 +352,84 @@ func (w *walker) look(k int) {
 		return
 	}
 	if l.MaxOvershoot > 0 && o.Overshoot > l.MaxOvershoot || l.MaxPart > 0 && o.Hottest > l.MaxPart {
-		w.find("overshoot", k, o.HottestAt, 0, fmt.Sprintf("%s comes to %s after %s, %s above the set point", o.Name,
-			unit.Temperature(o.Hottest, 0), clock(o.HottestAt), unit.TemperatureDifference(math.Max(0, o.Overshoot), 0)),
+		w.find("overshoot", k, o.HottestAt, 0, fmt.Sprintf(
+			"%s comes to %s after %s, %s above the set point",
+			o.Name,
+			unit.Temperature(
+				o.Hottest,
+				0,
+			),
+			clock(o.HottestAt),
+			unit.TemperatureDifference(math.Max(0, o.Overshoot), 0),
+		),
 			"A dwell lower down lets it give off part of its heat before; so does a slower ramp.")
 	}
 	if l.MaxSpread > 0 && o.Spread > l.MaxSpread {
-		w.find("spread", k, o.SpreadAt, 0, fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
-			unit.TemperatureDifference(o.Spread, 0), clock(o.SpreadAt)), "Ramp more slowly, or dwell before.")
+		w.find(
+			"spread",
+			k,
+			o.SpreadAt,
+			0,
+			fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
+				unit.TemperatureDifference(o.Spread, 0), clock(o.SpreadAt)),
+			"Ramp more slowly, or dwell before.",
+		)
 	}
 	if l.MaxRamp > 0 && o.Ramp > l.MaxRamp {
-		w.find("ramp", k, o.RampAt, 0, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.TemperatureDifference(o.Ramp*60, 1), clock(o.RampAt)),
-			"Ramp more slowly.")
+		w.find(
+			"ramp",
+			k,
+			o.RampAt,
+			0,
+			fmt.Sprintf(
+				"%s heats by %s a minute after %s",
+				o.Name,
+				unit.TemperatureDifference(o.Ramp*60, 1),
+				clock(o.RampAt),
+			),
+			"Ramp more slowly.",
+		)
 	}
 	if l.MinCure > 0 && o.Cure < l.MinCure {
-		w.find("cure", k, w.t, 0, fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100), "Hold longer or hotter.")
+		w.find(
+			"cure",
+			k,
+			w.t,
+			0,
+			fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100),
+			"Hold longer or hotter.",
+		)
 	}
 	if (l.MinGlass > 0 || l.Free) && w.Sections[k].Resin.Glass == nil {
-		w.find(Unknown, k, w.t, 1, "how the glass transition of the resin of "+o.Name+" rises is not known: what is asked of it cannot be held",
-			"Enter it with the resin.")
+		w.find(
+			Unknown,
+			k,
+			w.t,
+			1,
+			"how the glass transition of the resin of "+o.Name+" rises is not known: what is asked of it cannot be held",
+			"Enter it with the resin.",
+		)
 	}
 	if l.MinGlass > 0 && o.Glass < l.MinGlass {
-		w.find("glass", k, w.t, 0, fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),
-			"Hold hotter, or add a post-cure.")
+		w.find(
+			"glass",
+			k,
+			w.t,
+			0,
+			fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),
+			"Hold hotter, or add a post-cure.",
+		)
 	}
 	if l.Free && !math.IsNaN(s.sags) {
-		w.find("sag", k, s.sags, -s.least/100, fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
-			"temperature, at %s", o.Name, clock(s.sags), unit.TemperatureDifference(-s.least, 0), unit.Temperature(s.leastK, 0)),
-			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.")
+		w.find(
+			"sag",
+			k,
+			s.sags,
+			-s.least/100,
+			fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
+				"temperature, at %s", o.Name, clock(s.sags), unit.TemperatureDifference(-s.least, 0), unit.Temperature(s.leastK, 0)),
+			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.",
+		)
 	}
 	if w.Sections[k].Resin.Gelled() > 0 && math.IsNaN(o.Gelled) {
 		w.find("gel", k, w.t, 1, o.Name+" has not gelled everywhere at the end", "Hold longer or hotter.")

@@ -101,15 +101,29 @@ func (j Job) Check() error {
 		case e.Hottest > 0 && s.Target > e.Hottest:
 			return fmt.Errorf("segment %d: %s goes up to %s only", i+1, e.Name, unit.Temperature(e.Hottest, 0))
 		case s.Pressure > e.Pressure:
-			return fmt.Errorf("segment %d: %s is more than %s gives, which is %s", i+1, unit.Pressure(s.Pressure, 0), e.Name,
-				unit.Pressure(e.Pressure, 0))
+			return fmt.Errorf(
+				"segment %d: %s is more than %s gives, which is %s",
+				i+1,
+				unit.Pressure(s.Pressure, 0),
+				e.Name,
+				unit.Pressure(e.Pressure, 0),
+			)
 		case s.Vacuum > 0 && s.Vacuum > e.vacuum():
-			return fmt.Errorf("segment %d: %s of vacuum is more than %s draws, which is %s", i+1, unit.Vacuum(s.Vacuum, 0), e.Name,
-				unit.Vacuum(e.vacuum(), 0))
+			return fmt.Errorf(
+				"segment %d: %s of vacuum is more than %s draws, which is %s",
+				i+1,
+				unit.Vacuum(s.Vacuum, 0),
+				e.Name,
+				unit.Vacuum(e.vacuum(), 0),
+			)
 		}
 		for _, x := range j.Sections {
 			if s.WaitsFlow() && x.cures() && x.Resin.Viscosity == nil {
-				return fmt.Errorf("segment %d waits for a viscosity, and that of the resin of %s is not known", i+1, x.Name)
+				return fmt.Errorf(
+					"segment %d waits for a viscosity, and that of the resin of %s is not known",
+					i+1,
+					x.Name,
+				)
 			}
 		}
 	}

@@ -25,7 +25,11 @@ func kiln() cure.Resin {
 		Viscosity: &cure.Viscosity{Mu: 3.5e-10, U: 7.65e4, Gel: 0.47, A: 3.8, B: 2.5},
 		Alpha0:    0.02,
 		ResinFacts: cure.ResinFacts{
-			Glass: &cure.Glass{Raw: c(-5), Cured: c(210), Lambda: 0.78}, Gel: 0.47, Heat: 4.5e5, Coldest: c(20), Hottest: c(200),
+			Glass: &cure.Glass{
+				Raw:    c(-5),
+				Cured:  c(210),
+				Lambda: 0.78,
+			}, Gel: 0.47, Heat: 4.5e5, Coldest: c(20), Hottest: c(200),
 		},
 	}
 }
@@ -55,7 +59,16 @@ func ring() Job {
 			laminate(0.0144, r),
 			{Name: "breather", Thickness: 0.004, Density: 200, Specific: 1300, Conductivity: 0.07},
 		}}},
-		Limits: CureLimits{MaxPart: c(190), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.85, MinGlass: c(170), OpenBelow: c(65), Thin: 50, Humidity: 0.5},
+		Limits: CureLimits{
+			MaxPart:      c(190),
+			MaxOvershoot: 12,
+			MaxSpread:    15,
+			MinCure:      0.85,
+			MinGlass:     c(170),
+			OpenBelow:    c(65),
+			Thin:         50,
+			Humidity:     0.5,
+		},
 	}
 }
 
@@ -87,9 +100,20 @@ func finding(f Forecast, rule string) CureFinding {
 func TestACureInOrder(t *testing.T) {
 	f := simulate(t, ring())
 	o := f.Sections[0]
-	t.Logf("%s, %d steps, hottest %.1f °C after %s, spread %.1f K, cure %.3f, Tg %.0f °C, window %s to %s, gel %s to %s", clock(f.Duration),
-		f.Steps, unit.Celsius(o.Hottest), clock(o.HottestAt), o.Spread, o.Cure, unit.Celsius(o.Glass), clock(f.Window.From),
-		clock(f.Window.To), clock(o.GelBegins), clock(o.Gelled))
+	t.Logf(
+		"%s, %d steps, hottest %.1f °C after %s, spread %.1f K, cure %.3f, Tg %.0f °C, window %s to %s, gel %s to %s",
+		clock(f.Duration),
+		f.Steps,
+		unit.Celsius(o.Hottest),
+		clock(o.HottestAt),
+		o.Spread,
+		o.Cure,
+		unit.Celsius(o.Glass),
+		clock(f.Window.From),
+		clock(f.Window.To),
+		clock(o.GelBegins),
+		clock(o.Gelled),
+	)
 	for _, x := range f.Findings {
 		t.Log(unit.Said(x.Message), x.Advice)
 	}

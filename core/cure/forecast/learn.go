@@ -26,7 +26,8 @@ type Calibration struct {
 }
 
 // Learn fits the heat transfer of the air, its lag and the rate of the reaction to the log of a run with a part that is
-// known as a stack of layers: of the platens where no air comes to it. Least squares over the readings of the leading and the lagging sensor, with the air as it
+// known as a stack of layers: of the platens where no air comes to it. Least squares over the readings of the leading
+// and the lagging sensor, with the air as it
 // was logged (Gauss and Newton's method, slopes by differences). Readings that failed are left out. The lag of the air
 // is the one that follows the logged set point best.
 func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Calibration, error) {
@@ -35,19 +36,24 @@ func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Cali
 	}
 	log = thinned(log)
 	if len(log) < 20 {
-		return Calibration{}, errors.New("the log is too short: twenty readings of the air, a minute apart, are the least")
+		return Calibration{}, errors.New(
+			"the log is too short: twenty readings of the air, a minute apart, are the least",
+		)
 	}
 	rise := 0.0
 	for _, x := range log {
 		rise = math.Max(rise, x.Air-log[0].Air)
 	}
 	if rise < 20 {
-		return Calibration{}, errors.New("the air was never 20 K warmer than at the start: nothing can be learned from that")
+		return Calibration{}, errors.New(
+			"the air was never 20 K warmer than at the start: nothing can be learned from that",
+		)
 	}
 	if s.cures() {
 		// A rate that is far off, or told by hardly anything, is not one that was learned.
 		l, err := learn(ctx, s, e, log, 2)
-		if err == nil && l.Rate.Value > 0.5 && l.Rate.Value < 2 && l.Rate.Spread < 0.25*l.Rate.Value || ctx.Err() != nil {
+		if err == nil && l.Rate.Value > 0.5 && l.Rate.Value < 2 && l.Rate.Spread < 0.25*l.Rate.Value ||
+			ctx.Err() != nil {
 			return l, err
 		}
 	}
@@ -158,7 +164,10 @@ func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []fl
 	if err != nil {
 		return nil, err
 	}
-	w := &walker{Job: Job{Sections: []Section{{Layers: layers, Resin: s.Resin}}, Equipment: e}, columns: []*heat.Column{c}}
+	w := &walker{
+		Job:     Job{Sections: []Section{{Layers: layers, Resin: s.Resin}}, Equipment: e},
+		columns: []*heat.Column{c},
+	}
 	w.curing = [][]int{curingOf(layers)}
 	for i := 1; i < len(log); i++ {
 		a, b := log[i-1], log[i]

@@ -52,8 +52,17 @@ func TestARunTeachesWhatWasPutIntoIt(t *testing.T) {
 	e.Film = 20
 	l, err := Learn(context.Background(), j.Sections[0], e, log)
 	require.NoError(t, err)
-	t.Logf("film %.2f ± %.2f, lag %.1f ± %.1f, rate %.3f ± %.3f, off %.3f K of %d", l.Film.Value, l.Film.Spread, l.Lag.Value,
-		l.Lag.Spread, l.Rate.Value, l.Rate.Spread, l.Off, l.Used)
+	t.Logf(
+		"film %.2f ± %.2f, lag %.1f ± %.1f, rate %.3f ± %.3f, off %.3f K of %d",
+		l.Film.Value,
+		l.Film.Spread,
+		l.Lag.Value,
+		l.Lag.Spread,
+		l.Rate.Value,
+		l.Rate.Spread,
+		l.Off,
+		l.Used,
+	)
 	assert.InDelta(t, 33, l.Film.Value, 4*l.Film.Spread+0.3)
 	assert.InDelta(t, 240, l.Lag.Value, 4*l.Lag.Spread+5)
 	assert.InDelta(t, 1.25, l.Rate.Value, 4*l.Rate.Spread+0.02)
@@ -62,14 +71,20 @@ func TestARunTeachesWhatWasPutIntoIt(t *testing.T) {
 	assert.Less(t, l.Film.Spread, 1.0)
 
 	blank := j
-	blank.Sections = []Section{{Name: "blank", Layers: []heat.Layer{{Name: "plate", Thickness: 0.01, Density: 2770, Specific: 875, Conductivity: 177}}}}
+	blank.Sections = []Section{
+		{
+			Name:   "blank",
+			Layers: []heat.Layer{{Name: "plate", Thickness: 0.01, Density: 2770, Specific: 875, Conductivity: 177}},
+		},
+	}
 	l, err = Learn(context.Background(), blank.Sections[0], e, ran(t, blank, 1))
 	require.NoError(t, err)
 	assert.InDelta(t, 33, l.Film.Value, 4*l.Film.Spread+0.3)
 	assert.Equal(t, FittedValue{1, 0}, l.Rate, "nothing cures in it")
 }
 
-// Under pressure the air passes more heat on: what is learned is still that of no pressure. Platens are learned as such.
+// Under pressure the air passes more heat on: what is learned is still that of no pressure. Platens are learned as
+// such.
 func TestARunUnderPressureAndOneInAPressTeach(t *testing.T) {
 	j := ring()
 	require.True(t, j.Equipment.ByPressure)

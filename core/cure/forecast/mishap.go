@@ -36,7 +36,8 @@ func (m Disturbance) check() error {
 	default:
 		return fmt.Errorf("%q is not known as a mishap", m.Kind)
 	}
-	if !(m.At >= 0) || !(m.For > 0) || math.IsInf(m.At+m.For, 0) || m.Kind == HeaterLost && !(m.Size > 0 && m.Size <= 1) {
+	if !(m.At >= 0) || !(m.For > 0) || math.IsInf(m.At+m.For, 0) ||
+		m.Kind == HeaterLost && !(m.Size > 0 && m.Size <= 1) {
 		return fmt.Errorf("%s: say when, for how long, and how much of the heat is lost", m.Kind)
 	}
 	return nil

@@ -35,11 +35,20 @@ func (f Forecast) Plan(tolerance float64) []PlanPoint {
 	return out
 }
 
-// Log is a forecast as the log that a run leaves which goes as simulated: its sensors are where the load leads and lags.
+// Log is a forecast as the log that a run leaves which goes as simulated: its sensors are where the load leads and
+// lags.
 func (f Forecast) Log() []cure.Sample {
 	out := make([]cure.Sample, len(f.Points))
 	for i, p := range f.Points {
-		x := cure.Sample{T: p.T, SetPoint: p.SetPoint, Air: p.Air, Lead: math.Inf(-1), Lag: math.Inf(1), Vacuum: p.Vacuum, Pressure: p.Pressure}
+		x := cure.Sample{
+			T:        p.T,
+			SetPoint: p.SetPoint,
+			Air:      p.Air,
+			Lead:     math.Inf(-1),
+			Lag:      math.Inf(1),
+			Vacuum:   p.Vacuum,
+			Pressure: p.Pressure,
+		}
 		for _, part := range p.Parts {
 			x.Lead = math.Max(x.Lead, part.Lead)
 			if part.Lag < x.Lag {

@@ -15,10 +15,19 @@ import (
 
 // panel is so much of an epoxy of 120 °C on aluminium in a usual oven.
 func panel(thick float64) Job {
-	r := cure.Resin{Kinetics: cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, N: 1.2}}}, Alpha0: 0.02, ResinFacts: cure.ResinFacts{Heat: 3e5}}
+	r := cure.Resin{
+		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, N: 1.2}}},
+		Alpha0:     0.02,
+		ResinFacts: cure.ResinFacts{Heat: 3e5},
+	}
 	return Job{
 		Recipe: cure.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []cure.Segment{
-			{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 389.15},
+			{
+				Target:   353.15,
+				Rate:     0.033,
+				Hold:     1800,
+				WaitPart: 350.15,
+			}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 389.15},
 			{Target: 323.15, Rate: 0.05},
 		}},
 		Equipment: UsualOven,
@@ -40,7 +49,13 @@ func TestAPlanIsJudgedAsItsRun(t *testing.T) {
 		v, err := cure.JudgePlan(f.Log(), j.Recipe, l, law, 0.02)
 		require.NoError(t, err)
 		assert.True(t, v.Met, "%+v", v.Checks)
-		assert.InDelta(t, 3600, v.Checks[1].Found, 600, "a hold that waits for what its soak is counted from is held, however seldom it is told")
+		assert.InDelta(
+			t,
+			3600,
+			v.Checks[1].Found,
+			600,
+			"a hold that waits for what its soak is counted from is held, however seldom it is told",
+		)
 		run, err := cure.Judge(f.Log(), j.Recipe, l, law, 0.02)
 		require.NoError(t, err)
 		assert.Equal(t, run.Alpha, v.Alpha)
@@ -64,7 +79,10 @@ func TestAPlanIsJudgedAsItsRun(t *testing.T) {
 // A longer hold and a hotter one cure further, and a thicker part takes no less time.
 func TestAPlanFollowsItsRecipe(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		hold, thick := rapid.Float64Range(600, 7200).Draw(rt, "hold"), rapid.Float64Range(0.001, 0.008).Draw(rt, "thick")
+		hold, thick := rapid.Float64Range(600, 7200).
+			Draw(rt, "hold"),
+			rapid.Float64Range(0.001, 0.008).
+				Draw(rt, "thick")
 		see := func(hold, hotter, thick float64) (float64, float64) {
 			j := panel(thick)
 			j.Recipe.Segments[1].Hold = hold
@@ -107,8 +125,25 @@ func TestALoadIsCounted(t *testing.T) {
 
 // What is cured together is held against the tighter of each limit: neither gives one up, in whatever order.
 func TestLimitsOfALoadAreTheTighterOfEach(t *testing.T) {
-	one := CureLimits{MaxPart: 410, MaxSpread: 10, MinCure: 0.9, MaxApart: 0.001, Length: 2, ToolGrows: 23e-6, PartGrows: 3e-6}
-	two := CureLimits{MaxPart: 400, MaxRamp: 0.1, MinCure: 0.8, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6}
+	one := CureLimits{
+		MaxPart:   410,
+		MaxSpread: 10,
+		MinCure:   0.9,
+		MaxApart:  0.001,
+		Length:    2,
+		ToolGrows: 23e-6,
+		PartGrows: 3e-6,
+	}
+	two := CureLimits{
+		MaxPart:   400,
+		MaxRamp:   0.1,
+		MinCure:   0.8,
+		MinGlass:  380,
+		Free:      true,
+		MaxApart:  0.0005,
+		Length:    2,
+		ToolGrows: 12e-6,
+	}
 	both := CureLimits{
 		MaxPart: 400, MaxSpread: 10, MaxRamp: 0.1, MinCure: 0.9, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6,
 	}
@@ -182,7 +217,8 @@ func TestEdgesAndCoolDown(t *testing.T) {
 	assert.InDelta(t, apart.Found, both.Found, 2e-6)
 }
 
-// A press that waits for the turn of the viscosity puts its pressure on where the resin has just been thinnest: a few per cent
+// A press that waits for the turn of the viscosity puts its pressure on where the resin has just been thinnest: a few
+// per cent
 // above, and no place has gelled.
 func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 	for _, thick := range []float64{0.001, 0.002, 0.004} {
@@ -191,7 +227,12 @@ func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 		j.Sections[0].Below, j.Sections[0].Above = Platen, Platen
 		j.Sections[0].Resin.Viscosity = &cure.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}
 		j.Recipe.Segments = []cure.Segment{
-			{Target: 393.15, Rate: 0.1, WaitViscosityMinimum: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
+			{
+				Target:               393.15,
+				Rate:                 0.1,
+				WaitViscosityMinimum: true,
+				Pressure:             1e5,
+			}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
 		}
 		f := simulate(t, j)
 		var on []CureEvent

@@ -67,7 +67,9 @@ func (w *walker) see(deep bool) {
 // part is what a section is like now.
 func (w *walker) part(k int, deep bool) Part {
 	p := Part{
-		Lead: math.Inf(-1), Lag: math.Inf(1), Least: 1, Thin: math.NaN(), Thick: math.NaN(), Glass: math.NaN(), Ahead: math.NaN(),
+		Lead: math.Inf(
+			-1,
+		), Lag: math.Inf(1), Least: 1, Thin: math.NaN(), Thick: math.NaN(), Glass: math.NaN(), Ahead: math.NaN(),
 	}
 	c, layers := w.columns[k], w.curing[k]
 	for n, layer := range layers {
@@ -139,7 +141,8 @@ func (w *walker) note() {
 		w.states[k].note(w, k)
 		lead, hottest = math.Max(lead, w.states[k].now.Lead), math.Max(hottest, w.states[k].out.Hottest)
 	}
-	if open := w.Limits.OpenBelow; open > 0 && math.IsNaN(w.opens) && lead <= open && hottest > open && w.c.SetPoint <= open {
+	if open := w.Limits.OpenBelow; open > 0 && math.IsNaN(w.opens) && lead <= open && hottest > open &&
+		w.c.SetPoint <= open {
 		w.opens = w.t
 		w.event(MayOpen, -1, lead)
 	}

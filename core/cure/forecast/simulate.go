@@ -21,7 +21,11 @@ func Simulate(ctx context.Context, j Job) (Forecast, error) {
 			return Forecast{}, err
 		}
 		if e := j.Equipment; m.Kind == HeaterLost && (e.Power == 0 || e.Capacity == 0) && e.HeatUp == 0 {
-			return Forecast{}, fmt.Errorf("%s: enter the power and the heat capacity of %s, or how fast it heats", m.Kind, e.Name)
+			return Forecast{}, fmt.Errorf(
+				"%s: enter the power and the heat capacity of %s, or how fast it heats",
+				m.Kind,
+				e.Name,
+			)
 		}
 	}
 	w, err := newWalker(j.crowded())
@@ -175,8 +179,11 @@ func (w *walker) forward(most float64) error {
 		if worst > 1 {
 			free = 0
 			if h = math.Min(next, h/2); h < leastStep {
-				return fmt.Errorf("after %s the cure runs too fast to be worked out to %g K: a runaway, or a law outside its range",
-					clock(w.t), w.accuracy())
+				return fmt.Errorf(
+					"after %s the cure runs too fast to be worked out to %g K: a runaway, or a law outside its range",
+					clock(w.t),
+					w.accuracy(),
+				)
 			}
 			continue
 		}
@@ -303,7 +310,12 @@ func (w *walker) never() error {
 		return fmt.Errorf("%s: it waits for %s, and what lags comes to %s", of, unit.Temperature(s.WaitPart, 1),
 			unit.Temperature(w.sensed.Lag, 1))
 	case s.WaitCure > 0 && !(w.sensed.Cure >= s.WaitCure):
-		return fmt.Errorf("%s: it waits for %.1f %% of the cure, and what lags comes to %.1f %%", of, s.WaitCure*100, w.sensed.Cure*100)
+		return fmt.Errorf(
+			"%s: it waits for %.1f %% of the cure, and what lags comes to %.1f %%",
+			of,
+			s.WaitCure*100,
+			w.sensed.Cure*100,
+		)
 	case s.WaitThin > 0 && !(w.sensed.Thin <= s.WaitThin):
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or less, which does not come", of, s.WaitThin)
 	case s.WaitThick > 0 && !(w.sensed.Thick >= s.WaitThick):
@@ -311,8 +323,12 @@ func (w *walker) never() error {
 	case s.WaitViscosityMinimum && !math.IsInf(w.sensed.Thin, 1):
 		return fmt.Errorf("%s: it waits until the viscosity has passed its least, and it is still falling", of)
 	case s.WaitCool > 0 && !(w.sensed.Lead <= s.WaitCool):
-		return fmt.Errorf("%s: it waits for the part to cool to %s, and it comes to %s", of, unit.Temperature(s.WaitCool, 1),
-			unit.Temperature(w.sensed.Lead, 1))
+		return fmt.Errorf(
+			"%s: it waits for the part to cool to %s, and it comes to %s",
+			of,
+			unit.Temperature(s.WaitCool, 1),
+			unit.Temperature(w.sensed.Lead, 1),
+		)
 	}
 	return fmt.Errorf("%s", of)
 }

@@ -53,8 +53,12 @@ func (l Layer) Check() error {
 	case l.Thickness <= 0:
 		return fmt.Errorf("%s: a layer has a thickness", l.Name)
 	case l.Thickness > thickest:
-		return fmt.Errorf("%s: %.3g m thick: more than %.1f m is a block, not a layer, and heat goes through it in every direction",
-			l.Name, l.Thickness, thickest)
+		return fmt.Errorf(
+			"%s: %.3g m thick: more than %.1f m is a block, not a layer, and heat goes through it in every direction",
+			l.Name,
+			l.Thickness,
+			thickest,
+		)
 	case l.Density <= 0 || l.Specific <= 0 || l.Conductivity <= 0:
 		return fmt.Errorf("%s: density, specific heat and conductivity must be above zero", l.Name)
 	case l.Contact < 0:

@@ -2,7 +2,8 @@ package heat
 
 import "slices"
 
-// UsualLayers are layers of one millimetre of what stacks are made of, by name, for where nobody has entered a supplier's
+// UsualLayers are layers of one millimetre of what stacks are made of, by name, for where nobody has entered a
+// supplier's
 // figures. Metals: Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, table A.1 (plain carbon steel, AISI 304,
 // aluminium 2024-T6), from memory; the nickel-iron alloy of low expansion: handbook values, from memory. Laminates,
 // cores and bagging: common practice, no source.
