@@ -100,8 +100,12 @@ func TestArrowsPointOneWay(t *testing.T) {
 					i,
 				)
 			} else if floor(p.ImportPath) == "core" && strings.Contains(strings.SplitN(i, "/", 2)[0], ".") {
-				allowed := slices.ContainsFunc(coreOnly, func(prefix string) bool { return strings.HasPrefix(i, prefix) })
-				assert.True(t, allowed, "%s imports %s: the core is numbers, geometry and expressions only", p.ImportPath, i)
+				allowed := slices.ContainsFunc(coreOnly, func(prefix string) bool {
+					return strings.HasPrefix(i,
+						prefix)
+				})
+				assert.True(t, allowed, "%s imports %s: the core is numbers, geometry and expressions only",
+					p.ImportPath, i)
 			}
 			// Values of the core are themselves what is kept and exchanged: JSON is a form of theirs.
 			if floor(p.ImportPath) == "core" {

@@ -153,7 +153,8 @@ func BenchmarkBuilds(b *testing.B) {
 			require.NoError(
 				b,
 				db.Exec(
-					`delete from ply_records where id = (select max(l.id) from ply_records l join builds b on b.id = l.build_id
+					`delete from ply_records where id = (select max(l.id) from ply_records l
+						join builds b on b.id = l.build_id
 						where b.code = ?)`,
 					build.Code,
 				).Error,

@@ -263,7 +263,8 @@ func operationTable(doc master.Document) sheet.Table {
 		}
 		t.Rows = append(t.Rows, []any{
 			v.Number, o.Kind, v.Label, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
-			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second], o.Hold,
+			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second],
+			o.Hold,
 			strings.Join(records, ", "), unit.Said(strings.Join(o.Own(), "; ")),
 		})
 	}

@@ -39,7 +39,8 @@ func filled(b *testing.B, n, lines int) *browser {
 	started := time.Now()
 	for _, q := range []string{
 		// Ten materials: the demo's two prepregs and eight more like them.
-		`insert into materials (family, version, name, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness,
+		`insert into materials (family, version, name, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2,
+			thickness,
 			areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet)
 			select 1000 + k, 1, 'Filler ' || k, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness,
 			areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet
@@ -58,7 +59,8 @@ func filled(b *testing.B, n, lines int) *browser {
 			now() - interval '300 days' + case when i > 0 and i %% 2 = 0
 			then (i - 1) * interval '%[1]d seconds' + interval '40 minutes' else i * interval '%[1]d seconds' end,
 			now(), case when i = 0 then 60 else 0 end, 1, 1 + r.id %% 2
-			from rolls r, generate_series(0, %[2]d) i where r.code like 'R-load%%'`, 300*86400/(lines+2), lines-2+lines%2),
+			from rolls r, generate_series(0, %[2]d) i
+			where r.code like 'R-load%%'`, 300*86400/(lines+2), lines-2+lines%2),
 	} {
 		// The shop's moment is fixed in tests, that of the database is not.
 		q = strings.ReplaceAll(q, "now()", s.Now().UTC().Format("timestamptz '2006-01-02 15:04:05Z'"))
@@ -147,8 +149,11 @@ func BenchmarkFreezer(b *testing.B) {
 			}
 			some := func(rng *rand.Rand) string { return ident.Format(ident.Roll, 20+rng.Int64N(manyRolls-40)) }
 			for name, path := range map[string]func(*rand.Rand) string{
-				"page":  func(*rand.Rand) string { return "/api/rolls?limit=40" },
-				"find":  func(rng *rand.Rand) string { return "/api/rolls?limit=40&find=LOAD-" + fmt.Sprint(rng.IntN(500)) },
+				"page": func(*rand.Rand) string { return "/api/rolls?limit=40" },
+				"find": func(rng *rand.Rand) string {
+					return "/api/rolls?limit=40&find=LOAD-" +
+						fmt.Sprint(rng.IntN(500))
+				},
 				"scan":  func(rng *rand.Rand) string { return "/api/scan/" + some(rng) },
 				"which": func(*rand.Rand) string { return "/api/builds/" + build.Code + "/which-roll" },
 				"roll":  func(rng *rand.Rand) string { return "/api/rolls/" + some(rng) },

@@ -108,7 +108,8 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 					points = append(points, map[string]float64{"x": r*c + 1e-3*float64(k), "y": r * s})
 				}
 				name := fmt.Sprint("wave", k)
-				d["outlines"] = append(d["outlines"].([]any), map[string]any{"name": name, "kind": "points", "points": points})
+				d["outlines"] = append(d["outlines"].([]any), map[string]any{"name": name, "kind": "points",
+					"points": points})
 				i := map[string]any{}
 				for f, x := range item(d) {
 					i[f] = x

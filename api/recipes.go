@@ -179,7 +179,8 @@ func (r *routes) curves() {
 		return &file{"text/csv; charset=utf-8", attachment(in.Body.Plan.Recipe.Name + ".csv"), out.Bytes()}, nil
 	})
 	huma.Register(r.api, huma.Operation{
-		OperationID: "recipeSchema", Method: http.MethodGet, Path: "/api/recipes/schema", Summary: "The JSON Schema of a recipe's file",
+		OperationID: "recipeSchema", Method: http.MethodGet, Path: "/api/recipes/schema",
+		Summary: "The JSON Schema of a recipe's file",
 		Responses: map[string]*huma.Response{
 			"200": {Description: "The schema", Content: map[string]*huma.MediaType{"application/schema+json": {}}},
 		},
@@ -237,7 +238,8 @@ func curvesOf(f calc.CureOut) sheet.Table {
 	}
 	for _, s := range f.Sections {
 		for _, c := range []string{
-			"coldest K", "middle K", "hottest K", "least cure", "most cure", "least viscosity Pa s", "glass transition K",
+			"coldest K", "middle K", "hottest K", "least cure", "most cure", "least viscosity Pa s",
+			"glass transition K",
 		} {
 			t.Columns = append(t.Columns, s.Name+": "+c)
 		}

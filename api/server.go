@@ -250,11 +250,13 @@ func most(path string) int64 {
 		return 8 << 10
 	case path == "/api/meshes" || path == "/api/masters": // either may hold a surface
 		return 64 << 20
-	case path == "/api/files" || path == "/api/parts" || strings.HasPrefix(path, "/api/nests/") && strings.HasSuffix(path, "/drawing") || path == "/api/stock-list" ||
+	case path == "/api/files" || path == "/api/parts" || strings.HasPrefix(path, "/api/nests/") &&
+		strings.HasSuffix(path, "/drawing") || path == "/api/stock-list" ||
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||
-		strings.HasSuffix(path, "/simulate") || path == "/api/outline" || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
+		strings.HasSuffix(path, "/simulate") || path == "/api/outline" || strings.HasSuffix(path, "/route") ||
+		strings.HasSuffix(path, "/rolled") ||
 		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes") || path == "/api/recipes/curve":
 		return 8 << 20
 	}

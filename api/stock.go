@@ -50,7 +50,8 @@ func (r *routes) rollLists() {
 			return r.shop.Rolls(
 				ctx,
 				stock.RollQuery{
-					Find: in.Find, Family: in.Family, State: in.State, Kind: in.Kind, Offset: in.Offset, Limit: in.Limit,
+					Find: in.Find, Family: in.Family, State: in.State, Kind: in.Kind, Offset: in.Offset,
+					Limit: in.Limit,
 				},
 			)
 		},

@@ -178,12 +178,14 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 	}
 	for i, p := range f.Points {
 		one := ForecastPoint{
-			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Pressure: p.Pressure, Vacuum: p.Vacuum, Resin: p.Resin, Vapour: p.Vapour, Asks: p.Asks,
+			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Pressure: p.Pressure, Vacuum: p.Vacuum, Resin: p.Resin,
+			Vapour: p.Vapour, Asks: p.Asks,
 			Segment: p.Segment, Waiting: p.Waiting,
 		}
 		for _, x := range p.Parts {
 			one.Parts = append(one.Parts, CurePart{
-				Lead: x.Lead, Lag: x.Lag, Middle: x.Middle, Tool: x.Tool, Least: x.Least, Most: x.Most, Thin: known(x.Thin),
+				Lead: x.Lead, Lag: x.Lag, Middle: x.Middle, Tool: x.Tool, Least: x.Least, Most: x.Most,
+				Thin:  known(x.Thin),
 				Thick: known(x.Thick), Glass: known(x.Glass), Ahead: known(x.Ahead),
 			})
 		}
@@ -205,8 +207,10 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 	}
 	for _, o := range f.Sections {
 		one := CureOutcome{
-			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Spread: o.Spread, SpreadAt: o.SpreadAt,
-			Ramp: o.Ramp, Cure: o.Cure, Glass: known(o.Glass), GelBegins: known(o.GelBegins), Gelled: known(o.Gelled),
+			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Spread: o.Spread,
+			SpreadAt: o.SpreadAt,
+			Ramp:     o.Ramp, Cure: o.Cure, Glass: known(o.Glass), GelBegins: known(o.GelBegins),
+			Gelled: known(o.Gelled),
 			Shares: o.Through.Shares,
 		}
 		every := max(1, (len(o.Through.T)+rows-1)/max(1, rows))
@@ -227,7 +231,8 @@ func ExampleCure() CureIn {
 			{Target: 323.15, Rate: 0.033, WaitCool: 333.15, Pressure: 620e3},
 		}},
 		Equipment: forecast.Equipment{
-			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 0.067, CoolDown: 0.067, Hottest: 503.15,
+			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 0.067,
+			CoolDown: 0.067, Hottest: 503.15,
 			Pressure: 800e3, Sensors: 12, Ports: 6,
 		},
 		Resin: cure.Resin{

@@ -36,7 +36,8 @@ func FromCutter(c cutpath.Cutter) Cutter {
 func (c Cutter) Core() cutpath.Cutter {
 	return cutpath.Cutter{
 		Feed: c.Feed, Rapid: c.Rapid, Acceleration: c.Acceleration, Jump: c.Jump, Lift: c.Lift, Lower: c.Lower,
-		Turn: c.TurnDeg * math.Pi / 180, ToolChange: c.ToolChange, Table: c.Table, Advance: c.Advance, Corner: c.CornerDeg * math.Pi / 180,
+		Turn: c.TurnDeg * math.Pi / 180, ToolChange: c.ToolChange, Table: c.Table, Advance: c.Advance,
+		Corner: c.CornerDeg * math.Pi / 180,
 		LeadIn: c.LeadIn, Overcut: c.Overcut,
 	}
 }

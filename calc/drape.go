@@ -116,7 +116,8 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	}
 	for _, c := range in.Cuts {
 		p.Cuts = append(p.Cuts, drape.Cut{
-			Split: c.Kind == "split", From: geom.Point{X: c.From[0], Y: c.From[1]}, To: geom.Point{X: c.To[0], Y: c.To[1]},
+			Split: c.Kind == "split", From: geom.Point{X: c.From[0], Y: c.From[1]},
+			To:      geom.Point{X: c.To[0], Y: c.To[1]},
 			Overlap: c.Overlap,
 		})
 	}

@@ -89,8 +89,9 @@ var nestCalc = define("nest", "plies placed on rolls and off-cuts, fibre directi
 			{ID: "2", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.4, Y: 0}, {X: 0.15, Y: 0.28}}, HalfTurn: true, Kit: "B-1"},
 			{ID: "3", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.4, Y: 0}, {X: 0.15, Y: 0.28}}, HalfTurn: true, Kit: "B-1"},
 			{
-				ID: "4", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.25}, {X: 0, Y: 0.25}}, HalfTurn: true,
-				Holes: []geom.Ring{{{X: 0.05, Y: 0.05}, {X: 0.2, Y: 0.05}, {X: 0.2, Y: 0.2}, {X: 0.05, Y: 0.2}}},
+				ID: "4", Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.25}, {X: 0, Y: 0.25}},
+				HalfTurn: true,
+				Holes:    []geom.Ring{{{X: 0.05, Y: 0.05}, {X: 0.2, Y: 0.05}, {X: 0.2, Y: 0.2}, {X: 0.05, Y: 0.2}}},
 			},
 		},
 		Sheets: []nest.Sheet{

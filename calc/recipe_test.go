@@ -44,7 +44,8 @@ func TestAMapOfThicknessAndDwell(t *testing.T) {
 	_, err = in.Map(ctx)
 	assert.ErrorIs(t, err, context.Canceled)
 	for field, change := range map[string]func(*MapIn){
-		"section": func(in *MapIn) { in.Section = 4 }, "layer": func(in *MapIn) { in.Layer = 9 }, "segment": func(in *MapIn) { in.Segment = 9 },
+		"section": func(in *MapIn) { in.Section = 4 }, "layer": func(in *MapIn) { in.Layer = 9 },
+		"segment": func(in *MapIn) { in.Segment = 9 },
 	} {
 		bad := mapOf(1, 1)
 		change(&bad)

@@ -142,15 +142,19 @@ type RolledSwept struct {
 func FromRolled(w rolled.Analysis) RolledAnalysis {
 	deg := func(v [2]float64) [2]float64 { return [2]float64{unit.Deg(v[0]), unit.Deg(v[1])} }
 	out := RolledAnalysis{
-		Sheets: []RolledSheet{}, Wall: w.Wall, WallOff: w.WallOff, WallLikely: w.WallLikely, MassPerMetre: w.MassPerMetre,
-		OverSeams: w.OverSeams, OverSeamsDeg: unit.Deg(w.OverSeamsAt), Findings: []RolledFinding{},
+		Sheets: []RolledSheet{}, Wall: w.Wall, WallOff: w.WallOff, WallLikely: w.WallLikely,
+		MassPerMetre: w.MassPerMetre,
+		OverSeams:    w.OverSeams, OverSeamsDeg: unit.Deg(w.OverSeamsAt), Findings: []RolledFinding{},
 	}
 	for _, m := range w.Made {
 		s := RolledSheet{
-			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Instruction: m.Instruction(), How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
-			Flat: m.Flat.Fine(), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth, Perimeter: m.Perimeter,
-			Across: m.Across, Length: m.Length, Pieces: m.Pieces, Area: m.Area, Mass: m.Mass, ArealMass: m.ArealMass,
-			Thickness: m.Thickness, Seam: m.Seam, SeamDeg: unit.Deg(m.SeamAngle), Outside: m.Outside, Covered: m.Covered,
+			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Instruction: m.Instruction(), How: m.Sheet.How,
+			Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
+			Flat: m.Flat.Fine(), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth,
+			Perimeter: m.Perimeter,
+			Across:    m.Across, Length: m.Length, Pieces: m.Pieces, Area: m.Area, Mass: m.Mass, ArealMass: m.ArealMass,
+			Thickness: m.Thickness, Seam: m.Seam, SeamDeg: unit.Deg(m.SeamAngle), Outside: m.Outside,
+			Covered: m.Covered,
 		}
 		if s.How == "" {
 			s.How = rolled.Wrapped
@@ -164,7 +168,8 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 		out.Inside[e], out.Outside[e] = RolledSize(w.Inside[e]), RolledSize(w.Outside[e])
 		st := w.Stiff[e]
 		out.Stiffness[e] = RolledStiffness{
-			Ex: st.Ex, Gxy: st.Gxy, Hoop: st.Hoop, Expands: st.Expands, Axial: st.Axial, Bending: st.Bending, Torsion: st.Torsion,
+			Ex: st.Ex, Gxy: st.Gxy, Hoop: st.Hoop, Expands: st.Expands, Axial: st.Axial, Bending: st.Bending,
+			Torsion: st.Torsion,
 		}
 		out.Section[e] = []RolledRing{}
 		for _, r := range w.Section[e] {

@@ -212,13 +212,15 @@ func (in TubeIn) roll() (rolled.Roll, []int, error) {
 		core := rolled.Material{Name: s.Material, Lamina: mat.Lamina, Bulk: mat.Bulk, Tolerance: mat.Tolerance}
 		if b := mat.Sleeve; b != nil {
 			core.Sleeve = rolled.Sleeve{
-				Diameter: b.Diameter, Angle: unit.Rad(b.AngleDeg), Least: unit.Rad(b.LeastDeg), Most: unit.Rad(b.MostDeg),
+				Diameter: b.Diameter, Angle: unit.Rad(b.AngleDeg), Least: unit.Rad(b.LeastDeg),
+				Most: unit.Rad(b.MostDeg),
 			}
 		}
 		for n := range max(1, s.Repeat) {
 			sheet := rolled.Sheet{
 				Name: s.Name, Material: core, Angle: unit.Rad(s.AngleDeg), How: s.How, Turns: s.Turns, Join: s.Join,
-				Width: s.JoinWidth, From: s.From, To: s.To, Helix: unit.Rad(s.HelixDeg), Strip: s.Strip, Starts: s.Starts,
+				Width: s.JoinWidth, From: s.From, To: s.To, Helix: unit.Rad(s.HelixDeg), Strip: s.Strip,
+				Starts:  s.Starts,
 				Crossed: s.Crossed,
 			}
 			if sheet.Name == "" {

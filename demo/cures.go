@@ -56,15 +56,19 @@ func facts(raw, cured, lambda, heat, hottest float64) cure.ResinFacts {
 func equipment() []forecast.Equipment {
 	return []forecast.Equipment{
 		{
-			Name: "Oven 1", Kind: "oven", Film: 45, Lag: 60, HeatUp: 5.0 / 60, CoolDown: 4.0 / 60, Power: 18e3, Capacity: 120e3,
-			Hottest: unit.Kelvin(200), Vacuum: 88e3, Sensors: 8, Ports: 4,
+			Name: "Oven 1", Kind: "oven", Film: 45, Lag: 60, HeatUp: 5.0 / 60, CoolDown: 4.0 / 60, Power: 18e3,
+			Capacity: 120e3,
+			Hottest:  unit.Kelvin(200), Vacuum: 88e3, Sensors: 8, Ports: 4,
 		},
 		{
-			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 4.0 / 60, CoolDown: 4.0 / 60,
-			Power: 90e3, Capacity: 400e3, Hottest: unit.Kelvin(230), Pressure: 800e3, Vacuum: 88e3, PressureUp: 500, Sensors: 12, Ports: 6,
+			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 4.0 / 60,
+			CoolDown: 4.0 / 60,
+			Power:    90e3, Capacity: 400e3, Hottest: unit.Kelvin(230), Pressure: 800e3, Vacuum: 88e3, PressureUp: 500,
+			Sensors: 12, Ports: 6,
 		},
 		{
-			Name: "Press 1", Kind: "press", Contact: 900, Film: 8, Lag: 60, HeatUp: 12.0 / 60, CoolDown: 10.0 / 60, Hottest: unit.Kelvin(220),
+			Name: "Press 1", Kind: "press", Contact: 900, Film: 8, Lag: 60, HeatUp: 12.0 / 60, CoolDown: 10.0 / 60,
+			Hottest:  unit.Kelvin(220),
 			Pressure: 1e6, Vacuum: 88e3, PressureUp: 10e3, Sensors: 4, Ports: 1,
 		},
 	}
@@ -74,7 +78,8 @@ func equipment() []forecast.Equipment {
 func plies(name string, n int) calc.CureLayer {
 	of := heat.LayerOf(heat.Laminate)
 	return calc.CureLayer{
-		Name: name, Thickness: 2e-4 * float64(n), Density: of.Density, Specific: of.Specific, Conductivity: of.Conductivity, Resin: 0.34,
+		Name: name, Thickness: 2e-4 * float64(n), Density: of.Density, Specific: of.Specific,
+		Conductivity: of.Conductivity, Resin: 0.34,
 	}
 }
 
@@ -146,16 +151,21 @@ func hotCures() []planned {
 			Limits: forecast.CureLimits{
 				MaxPart: c(
 					190,
-				), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: c(175), Thin: 100, Humidity: 0.5, OpenBelow: c(60),
+				), MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: c(175), Thin: 100, Humidity: 0.5,
+				OpenBelow: c(60),
 			},
 			Reasons: []string{
-				"Under vacuum alone until all seventy-two plies are thin enough to flow: the air between them leaves before pressure " +
+				"Under vacuum alone until all seventy-two plies are thin enough to flow: the air between them " +
+					"leaves before pressure " +
 					"shuts the ways out.",
-				"Pressure while the resin flows, so that water vapour is held shut; the bag is vented as soon as the pressure holds it. " +
+				"Pressure while the resin flows, so that water vapour is held shut; the bag is vented as soon as " +
+					"the pressure holds it. " +
 					"The dwell lets the thick stack give off part of its heat where it is slow, and it gels here.",
-				"The rest of the cure, hot enough for the glass transition that is asked for. With half of the heat gone the centre " +
+				"The rest of the cure, hot enough for the glass transition that is asked for. With half of the heat " +
+					"gone the centre " +
 					"stays near the air.",
-				"Cooled slowly and under pressure: tool and part shrink differently, and the door opens only when the part is cool.",
+				"Cooled slowly and under pressure: tool and part shrink differently, and the door opens only when " +
+					"the part is cool.",
 			},
 		}},
 		{"Panel, vacuum oven", "Ember 120", "Oven 1", recipes.RecipePlan{
@@ -177,7 +187,8 @@ func hotCures() []planned {
 			},
 			Reasons: []string{
 				"The resin thins while it hardly cures: air and what evaporates leave through the bag before it gels.",
-				"The cure itself. It is counted from when the coldest place is warm, which is that on the thickest plies.",
+				"The cure itself. It is counted from when the coldest place is warm, which is that on the thickest " +
+					"plies.",
 				"Cooled under vacuum, so that nothing lifts from the tool before it is stiff.",
 			},
 		}},
@@ -214,7 +225,8 @@ func hotCures() []planned {
 				OpenBelow:    c(60),
 			},
 			Reasons: []string{
-				"Low pressure from the start, no more than the core bears. The sensor that lags rules the air: the edge is solid and slow.",
+				"Low pressure from the start, no more than the core bears. The sensor that lags rules the air: the " +
+					"edge is solid and slow.",
 				"Cooled under pressure, as slowly as skins and core come down together.",
 			},
 		}},
@@ -242,7 +254,8 @@ func coolCures() []planned {
 			},
 			Limits: forecast.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
 			Reasons: []string{
-				"The bladder is filled as the tool warms: the plies follow the wall, and fold nowhere. It goes on when the resin is thinnest.",
+				"The bladder is filled as the tool warms: the plies follow the wall, and fold nowhere. It goes on " +
+					"when the resin is thinnest.",
 				"Full pressure while the resin flows, then minutes at the temperature that it cures quickly at.",
 				"Cooled in the closed mould: the part is stiff before the pressure is let off.",
 			},
@@ -257,7 +270,8 @@ func coolCures() []planned {
 			},
 			Limits: forecast.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
 			Reasons: []string{
-				"As warm as the master and the tool bear. It takes hours, and the resin has gelled long before they are over.",
+				"As warm as the master and the tool bear. It takes hours, and the resin has gelled long before they " +
+					"are over.",
 				"Stiff enough to leave the tool, not yet for the sun: the rest of the cure is done standing free.",
 			},
 		}},

@@ -26,9 +26,11 @@ func TestTheRecipesOfTheDemoCure(t *testing.T) {
 	for _, c := range cures() {
 		r := resins[c.resin]
 		in := calc.CureIn{
-			Recipe: c.plan.Recipe, Equipment: ovens[c.in], Sections: c.plan.Sections, Limits: c.plan.Limits, Atmosphere: 93.9e3,
+			Recipe: c.plan.Recipe, Equipment: ovens[c.in], Sections: c.plan.Sections, Limits: c.plan.Limits,
+			Atmosphere: 93.9e3,
 		}
-		in.Resin.Kinetics, in.Resin.Viscosity, in.Resin.Alpha0, in.Resin.ResinFacts = r.Kinetics, r.Viscosity, r.Alpha0, r.ResinFacts
+		in.Resin.Kinetics, in.Resin.Viscosity, in.Resin.Alpha0, in.Resin.ResinFacts = r.Kinetics, r.Viscosity, r.Alpha0,
+			r.ResinFacts
 		if c.plan.Limits.Free { // it was cured before
 			in.Resin.Alpha0 = 0.85
 		}

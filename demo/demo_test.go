@@ -171,7 +171,8 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 		"SP-26":     {"lay of Core: ready"},
 		"SP-27":     {"prepare tool: ready", "join: ready"},
 		"SP-29": {
-			"bond of Fittings: in work", "kit of Over-wraps: ready", "bond of Fittings: ready", "kit of Over-wraps: ready",
+			"bond of Fittings: in work", "kit of Over-wraps: ready", "bond of Fittings: ready",
+			"kit of Over-wraps: ready",
 		},
 	}, open)
 	for _, b := range page.Builds {

@@ -359,8 +359,9 @@ func (s others) pole() {
 // vane is the tapered spider vane.
 func (s others) vane() {
 	vane := s.sketch(s.ids).stage("Vane", "pre-form").rolled(master.Rolled{
-		Section: "rectangle", Width: 0.046, Height: 0.012, Radius: 0.004, LastWidth: 0.024, LastHeight: 0.01, LastRadius: 0.003,
-		Length: 0.81, Trim: 0.02, StepLength: 0.02, Tape: tape, Pull: steel,
+		Section: "rectangle", Width: 0.046, Height: 0.012, Radius: 0.004, LastWidth: 0.024, LastHeight: 0.01,
+		LastRadius: 0.003,
+		Length:     0.81, Trim: 0.02, StepLength: 0.02, Tape: tape, Pull: steel,
 	}).lay("[0_2/±30]s", ud, master.Item{Join: "butt"})
 	s.enter(
 		"SP-23",
@@ -379,7 +380,8 @@ func (s others) ring() {
 		stage("Segment", "skin").
 		lay("[(0/45/-45/90)9]s", udK, master.Item{Outline: "segment", Splice: true})
 	ring.Stages[0].Items[35].Hold = "thickness of the half stack is measured and entered"
-	ring.Stages[0].Items[0].Caution = "A thick laminate can overheat itself in the cure: follow the recipe's first hold."
+	ring.Stages[0].Items[0].Caution = "A thick laminate can overheat itself in the cure: follow the recipe's " +
+		"first hold."
 	p := s.process("flat tool T-19", "Kiln 180")
 	p.DebulkEvery = 6
 	takeRecipe(&p, cures()[0])
@@ -402,7 +404,8 @@ func (s others) petal() {
 			"focal": 0.25, "inner": 0.1, "outer": 0.62, "angle": 56,
 		}}).
 		put(master.Item{
-			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip",
+			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45,
+			Note: "from the rib outwards, no bridging in the lip",
 		}, twill).
 		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
 		// Tape does not shear: along the rib it is laid of strips.
@@ -432,7 +435,8 @@ func (s others) panel() {
 		stage("Core", "core").
 		put(master.Item{Kind: master.Film, Outline: "core", X: 0.03, Y: 0.03}, film).
 		put(master.Item{
-			Kind: master.Core, Outline: "core", X: 0.03, Y: 0.03, Chamfer: 25, Note: "ribbon along x; dry, dust blown off",
+			Kind: master.Core, Outline: "core", X: 0.03, Y: 0.03, Chamfer: 25,
+			Note: "ribbon along x; dry, dust blown off",
 		}, core).
 		put(master.Item{Kind: master.Insert, Name: "hinge insert, glass-filled", X: 0.1, Y: 0.3, Mass: 0.018}, "").
 		put(master.Item{Kind: master.Insert, Name: "hinge insert, glass-filled", X: 0.8, Y: 0.3, Mass: 0.018}, "").
@@ -478,13 +482,16 @@ func (s others) yoke() {
 // bondedStrut is a tube with fittings that are bonded in and over-wrapped.
 func (s others) bondedStrut() {
 	bonded := s.sketch(s.ids).stage("Tube", "pre-form").rolled(master.Rolled{
-		Section: "round", Width: 0.04, Length: 0.8, StepDeg: 90, Outside: 0.0417, Tolerance: 0.00015, Tape: tape, Pull: steel,
+		Section: "round", Width: 0.04, Length: 0.8, StepDeg: 90, Outside: 0.0417, Tolerance: 0.00015, Tape: tape,
+		Pull: steel,
 	}).
 		lay("[0/±20]s", ud, master.Item{Join: "overlap", JoinWidth: 0.015}).
 		stage("Fittings", "bond").
 		// The deliberate fault of this draft: nothing isolates the metal from the tube.
-		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.03, Y: 0.07, Mass: 0.085, Metal: true}, "").
-		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.77, Y: 0.07, Mass: 0.085, Metal: true}, "").
+		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.03, Y: 0.07, Mass: 0.085, Metal: true},
+			"").
+		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.77, Y: 0.07, Mass: 0.085, Metal: true},
+			"").
 		put(master.Item{
 			Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts.",
 		}, paste).

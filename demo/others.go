@@ -34,7 +34,8 @@ func (s *script) yokes(end time.Time, glass int64) parts.RevisionView {
 			stage := master.Stage{Key: form.key, Name: form.name, Kind: "pre-form"}
 			for _, ply := range []string{"a", "b", "c"} {
 				stage.Items = append(stage.Items, master.Item{
-					Key: form.key + ply, Kind: master.Ply, MaterialID: form.material, Outline: "web", FaceUp: ply == "c",
+					Key: form.key + ply, Kind: master.Ply, MaterialID: form.material, Outline: "web",
+					FaceUp: ply == "c",
 				})
 			}
 			d.Stages = slices.Insert(d.Stages, 1+n, stage)
@@ -156,7 +157,8 @@ func (s *script) ring(end time.Time, material int64) {
 	cold, until := unit.Kelvin(-20), end.Add(300*day)
 	batch := try(s, func() (stock.BatchView, error) {
 		return s.shop.ReceiveBatch(s.ctx, s.who[brandl], stock.NewBatch{
-			MaterialID: material, Lot: "SK-0071", ArrivalTemp: &cold, ShelfEnd: &until, FreezerID: freezerTwo, Place: "shelf 5",
+			MaterialID: material, Lot: "SK-0071", ArrivalTemp: &cold, ShelfEnd: &until, FreezerID: freezerTwo,
+			Place: "shelf 5",
 			Rolls: []stock.NewRoll{{Length: 40, Width: 1.2}},
 		})
 	})

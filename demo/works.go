@@ -77,7 +77,8 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 	s.at(end.Add(-9 * time.Hour))
 	try(s, func() (shop.Handover, error) {
 		return s.shop.HandOver(s.ctx, s.who[brandl], shop.NewHandover{
-			Text: "SP-11 0002: a corner of ply 6 wanted to bridge, warmed and pressed twice. Look again before the debulk.",
+			Text: "SP-11 0002: a corner of ply 6 wanted to bridge, warmed and pressed twice. Look again before the " +
+				"debulk.",
 		})
 	})
 	s.at(end)
@@ -348,7 +349,8 @@ func (s *script) shutter(end time.Time, rolls []stock.RollView) {
 					stage.Items[k].X = 0.7
 				}
 				if i.Kind == master.Ply && i.MaterialID != fabric {
-					stage.Items[k].MaterialID, stage.Items[k].AngleDeg, stage.Items[k].FaceUp = fabric, 0, stage.Key != "s1"
+					stage.Items[k].MaterialID, stage.Items[k].AngleDeg, stage.Items[k].FaceUp = fabric, 0,
+						stage.Key != "s1"
 				}
 			}
 		}

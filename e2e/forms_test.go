@@ -135,15 +135,13 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 		{"a leak check", "Ines Falk", "/bag/" + bagged, nil, nil, "Record the leak check", 2},
 		{"a debulk", "Ines Falk", "/layup/" + debulked, nil, nil, "Debulk done", 1},
 		{"scrap", "Jonas Quist", roll(out), press("Scrap"), nil, "Scrap ", 1},
-		{"a line of a " +
-			"ledger", "Jonas Quist", roll(out), press("Wrong? Received", says("What was "+
+		{"a line of a ledger", "Jonas Quist", roll(out), press("Wrong? Received", says("What was "+
 			"wrong", "a 7 for a 1")), nil, "orrect it", 1},
 		{"a receipt", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Correct the "+
 			"receipt", says("What was wrong", "°F")),
 			nil, "Correct it", 1},
-		{"a measured " +
-			"part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"), says("Your PIN "+
-			"again", pin), "Refer", 2},
+		{"a measured part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"),
+			says("Your PIN again", pin), "Refer", 2},
 		{"a re-test", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Re-tested", says("Number of the "+
 			"test report", "T-7")), says("Your PIN", pin), "Sign the re-test", 0},
 		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Reason for the change", "as an example"), nil,

@@ -177,7 +177,8 @@ func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 	p.see("2 rows are wrong")
 	assert.Equal(t, 9, h.onHand(t))
 	write(
-		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 2,0\n",
+		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD " +
+			"150,SU-3001,55,Freezer 2,0\n",
 	)
 	p.see("new batch SU-3001 of Sable UD 150, waits for acceptance; a roll of 60.00 m, 12 h of its out-life spent")
 	p.axe("a stock list")

@@ -467,7 +467,8 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as simulated, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
-		"Route of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
+		"Route of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin",
+		"not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
 		assert.Contains(t, text, says)

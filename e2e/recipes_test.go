@@ -265,7 +265,8 @@ func (h *house) runAsSimulated(t *testing.T, r recipes.RecipeView, faster float6
 		resin.Kinetics.Terms[k].A *= faster
 	}
 	f, err := forecast.Simulate(ctx, calc.CureIn{
-		Recipe: r.Plan.Recipe, Equipment: ovens[oven].Facts, Resin: resin.Cures(), Sections: r.Plan.Sections, Limits: r.Plan.Limits, Every: 60,
+		Recipe: r.Plan.Recipe, Equipment: ovens[oven].Facts, Resin: resin.Cures(), Sections: r.Plan.Sections,
+		Limits: r.Plan.Limits, Every: 60,
 	}.Job())
 	require.NoError(t, err)
 	runs, err := h.shop.Runs(ctx)

@@ -70,7 +70,8 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 		} else {
 			page.At = geom.Point{X: item.X, Y: item.Y}
 			page.Place = &page.At
-			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", unit.Mass(item.Mass, 4).String()})
+			page.Facts = append(page.Facts, [2]string{"What", item.Name},
+				[2]string{"Mass", unit.Mass(item.Mass, 4).String()})
 		}
 		how, debulked := debulks[label.Key]
 		if debulked {

@@ -30,8 +30,10 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
 		Subtitle: fmt.Sprintf(
-			"%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not "+
-				"state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' "+
+			"%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It "+
+				"does not "+
+				"state that the part is fit or safe for any use: that is for the engineer of record, with the "+
+				"suppliers' "+
 				"data sheets and the codes that apply.",
 			b.Name,
 			b.Letter,
@@ -146,7 +148,8 @@ func layupSection(t shop.BuildThread) pdf.Section {
 	}
 	return pdf.Section{Heading: "Layup", Rows: laid,
 		Notes: []string{
-			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the " +
+			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says " +
+				"how the " +
 				"label of the ply was: scanned, or chosen on the page.",
 		},
 		Columns: []pdf.Column{
@@ -260,7 +263,8 @@ func logSection(t shop.BuildThread) pdf.Section {
 	return pdf.Section{Heading: "Log of this build", Rows: log,
 		Notes: []string{
 			fmt.Sprintf(
-				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was "+
+				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the "+
+					"log was "+
 					"rewritten since.",
 				t.LogHead.Entry,
 				t.LogHead.Hash,
@@ -478,7 +482,8 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 				X:    hours,
 				Y:    set,
 				Dash: []float64{0.4, 0.8},
-			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{
+			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}},
+			{Name: "tool", X: hours, Y: tool, Dash: []float64{
 				3, 1, 0.5, 1,
 			}},
 			{
@@ -502,7 +507,8 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 	}
 	if len(pressure.X) > 1 {
 		charts = append(charts, pdf.Chart{
-			X: "h from the start of the run", Y: units.Unit(unit.KindPressure) + " above the air outside", Lines: []pdf.Curve{pressure},
+			X: "h from the start of the run", Y: units.Unit(unit.KindPressure) + " above the air outside",
+			Lines: []pdf.Curve{pressure},
 		})
 	}
 	return charts

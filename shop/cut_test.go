@@ -220,7 +220,8 @@ func TestAFlawAcrossLiesOnTheRoll(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	r := h.received("Sable UD 150", "flawed across", 30, nest.Flaw{From: 5, To: 5.2, Low: 0.1, High: 0.2})
 	for _, f := range []nest.Flaw{
-		{From: 1, To: 2, Low: 0.3, High: 0.2}, {From: 1, To: 2, High: r.Width + 0.01}, {From: 1, To: 2, Low: -0.1, High: 0.2},
+		{From: 1, To: 2, Low: 0.3, High: 0.2}, {From: 1, To: 2, High: r.Width + 0.01},
+		{From: 1, To: 2, Low: -0.1, High: 0.2},
 	} {
 		_, err := h.SetFlaws(h.ctx, by, r.Code, []nest.Flaw{f})
 		refusal(t, err, book.Invalid, "across does not lie on a roll")

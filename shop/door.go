@@ -53,7 +53,8 @@ func New(b *book.Book) *Shop {
 	making := &builds.Room{Room: masters}
 	finishing := &finish.Room{Room: making}
 	s := &Shop{
-		Book: b, peopleRoom: folk, climateRoom: air, recipesRoom: cures, stockRoom: goods, partsRoom: masters, buildsRoom: making,
+		Book: b, peopleRoom: folk, climateRoom: air, recipesRoom: cures, stockRoom: goods, partsRoom: masters,
+		buildsRoom: making,
 		cuttingRoom: &cutting.Room{
 			Room: making,
 		}, curingRoom: &curing.Room{Room: making}, finishRoom: finishing,

@@ -76,7 +76,8 @@ func TestEveryMasterAddsUp(t *testing.T) {
 				within, why := 1e-5, "flats are kept to a tenth of a micrometre"
 				curved := slices.ContainsFunc(doc.Stages, func(s master.Stage) bool { return s.Surface != nil })
 				if curved {
-					within, why = 0.05, "turned fabric shears elsewhere over a curved surface, and its darts lie otherwise"
+					within, why = 0.05, "turned fabric shears elsewhere over a curved surface, and its darts lie "+
+						"otherwise"
 				}
 				assert.InEpsilon(t, w.Scale.Laid, turned.Worked.Scale.Laid, within, why)
 				for k, z := range turned.Worked.Zones {

@@ -579,8 +579,7 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		"first: insert 1, hinge insert, glass-filled at x 100.0 mm, y " +
 			"300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0 mm, y 300.0 mm",
 		"first: potting 1, Ember paste 20 at x 450.0 mm, y 300.0 mm", "hold: potting is hard to the nail",
-		"first: film adhesive " +
-			"2, Ember film 250 at x 30.0 mm, y 30.0 mm",
+		"first: film adhesive 2, Ember film 250 at x 30.0 mm, y 30.0 mm",
 	}, before4)
 	require.Len(t, core.Steps, 1, "the hold point is its one step at the bench")
 	last, err := h.Layup(h.ctx, b.Code, bench.Others[2].Operation)

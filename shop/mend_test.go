@@ -101,7 +101,8 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	require.NoError(
 		t,
 		h.DB.Gorm.Exec(
-			`update plies set material_id = ? where revision_id = (select max(id) from revisions where part_id = (select id
+			`update plies set material_id = ? where revision_id = (select max(id) from revisions
+				where part_id = (select id
 				from parts where number = 'SP-25'))`,
 			old,
 		).Error,

@@ -39,13 +39,16 @@ func TestADatabaseOfTheFirstSliceComesForward(t *testing.T) {
 			values ('Ember 120', '{"terms":[{"a":1,"e":1,"m":0,"n":1}]}', 0.02, '{}')`,
 		`insert into materials (name, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness, areal_mass,
 			asymmetric_weave, half_turn, films, out_life, tack_life)
-			values ('Sable UD 150', 'unidirectional', 1, 0.6, 1.25e11, 8.5e9, 0.3, 4.4e9, 0, 0, 0.000143, 0.234, false, true,
+			values ('Sable UD 150', 'unidirectional', 1, 0.6, 1.25e11, 8.5e9, 0.3, 4.4e9, 0, 0, 0.000143, 0.234, false,
+			true,
 			1, 864000, 0)`,
 		`insert into rolls (code, material_id, batch, width, shelf_end, place)
-			values ('R-2X3AQ', 1, 'SU-1', 0.6, '2027-03-01', 'Freezer 1, shelf 2'), ('R-W3WRY', 1, 'SU-1', 0.6, '2027-03-01',
+			values ('R-2X3AQ', 1, 'SU-1', 0.6, '2027-03-01', 'Freezer 1, shelf 2'), ('R-W3WRY', 1, 'SU-1', 0.6,
+			'2027-03-01',
 			'Freezer 2'), ('R-8Q9F1', 1, 'SU-2', 0.6, null, '')`,
 		`insert into freezer_events (roll_id, kind, at, entered_at, length, person_id)
-			values (1, 'received', '2026-03-01 00:00+00', now(), 50, 1), (1, 'out', '2026-03-02 00:00+00', now(), 0, 1), (1,
+			values (1, 'received', '2026-03-01 00:00+00', now(), 50, 1), (1, 'out', '2026-03-02 00:00+00', now(), 0, 1),
+			(1,
 			'used', '2026-03-02 01:00+00', now(), 8, 1),
 			(1, 'in', '2026-03-02 03:30+00', now(), 0, 1),
 			(2, 'received', '2026-03-01 00:00+00', now(), 60, 1), (3, 'received', '2026-03-01 00:00+00', now(), 20, 1),

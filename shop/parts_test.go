@@ -308,7 +308,8 @@ func TestTheDatabaseKeepsAReleasedRevisionAsItIs(t *testing.T) {
 	assert.NoError(
 		t,
 		h.DB.Gorm.Exec(
-			`update plies set angle_deg = 30 where number = 8 and revision_id = (select id from revisions where letter = 'B')`,
+			`update plies set angle_deg = 30 where number = 8 and revision_id = (select id from revisions
+				where letter = 'B')`,
 		).Error,
 		"a draft is not",
 	)

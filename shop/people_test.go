@@ -116,7 +116,8 @@ func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	planner.Role, planner.Password = "planner", "too short"
 	_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
 	refusal(t, err, book.Invalid, "a planner signs in with a password of at least 12 characters")
-	for _, easy := range []string{"passwordpassword", "Administrator1!", "qwertyuiop123", "aaaaaaaaaaaa", "abcabcabcabc"} {
+	for _, easy := range []string{"passwordpassword", "Administrator1!", "qwertyuiop123", "aaaaaaaaaaaa",
+		"abcabcabcabc"} {
 		planner.Password = easy
 		_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
 		refusal(t, err, book.Invalid, "one of the first that anybody tries")

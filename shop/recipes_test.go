@@ -106,8 +106,10 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	}
 	layer := other.Sections[0].Name + ": " + other.Sections[0].Layers[0].Name
 	for _, want := range []string{
-		"another sensor follows the set point", "overshoot: 7.0 K, was", "degree of cure, %: none, was 85.0", "it stands free now",
-		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way", "root is new", "root is gone",
+		"another sensor follows the set point", "overshoot: 7.0 K, was", "degree of cure, %: none, was 85.0",
+		"it stands free now",
+		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way",
+		"root is new", "root is gone",
 		"it no longer stands free",
 	} {
 		assert.True(
@@ -290,7 +292,8 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 		h.ctx,
 		h.as("Marek Orde"),
 		recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: forecast.Equipment{
-			Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
+			Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
+			Lead: 60,
 		}},
 	)
 	require.NoError(t, err)

@@ -57,7 +57,8 @@ func TestRefusalsOfBatches(t *testing.T) {
 		t,
 		second(h.ReceiveBatch(h.ctx, by, wide)),
 		book.Invalid,
-		"Sable UD 150 is sold 300 mm, 600 mm, 1200 mm wide, not 500 mm: change the material if there is another width now",
+		"Sable UD 150 is sold 300 mm, 600 mm, 1200 mm wide, not 500 mm: change the material if there is another "+
+			"width now",
 	)
 
 	refusal(

@@ -139,8 +139,9 @@ func TestRollsThatDoNotBelongTogetherAreRefused(t *testing.T) {
 	roll, weave := h.roll("SU-2207").Code, h.roll("ST-0455").Code
 	build := h.newBuild("0074").Code
 	for field, in := range map[string]cutting.NewNest{
-		"also[0]":  {Roll: roll, Also: []string{weave}, Builds: []string{build}},
-		"also[1]":  {Roll: roll, Also: []string{h.received("Sable UD 150", "S-5", 9).Code, roll}, Builds: []string{build}},
+		"also[0]": {Roll: roll, Also: []string{weave}, Builds: []string{build}},
+		"also[1]": {Roll: roll, Also: []string{h.received("Sable UD 150", "S-5", 9).Code, roll},
+			Builds: []string{build}},
 		"whole[0]": {Roll: roll, Builds: []string{build}, Whole: []string{"B-9999"}},
 	} {
 		_, err := h.StartNest(h.ctx, by, in)

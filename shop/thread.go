@@ -163,7 +163,8 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		last.Plies = append(last.Plies, r.Ply)
 	}
 	t.People = []ThreadWork{}
-	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e join people p on p.id = e.person_id
+	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e
+		join people p on p.id = e.person_id
 		where e.subject = ? or e.subject in ? or e.subject in (select n.code from nests n
 		join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
 		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.Runs, ""), code).
@@ -292,7 +293,8 @@ func (s *Shop) pliesFromRoll(db *gorm.DB, roll string) (map[string][]RollThreadP
 	}
 	err := db.Raw(`select b.code as build, p.number as ply, c.code as cut_ply, c.cut_at,
 		exists (select from ply_records l where l.cut_ply_id = c.id and l.taken_back_at is null) as laid
-		from cut_plies c join rolls r on r.id = c.roll_id join builds b on b.id = c.build_id join plies p on p.id = c.ply_id
+		from cut_plies c join rolls r on r.id = c.roll_id join builds b on b.id = c.build_id
+		join plies p on p.id = c.ply_id
 		where r.code = ? order by b.id, p.number`, roll).Scan(&rows).Error
 	out := map[string][]RollThreadPly{}
 	for _, r := range rows {

@@ -301,7 +301,8 @@ func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]AtRisk, er
 	if err := db.Raw(`select b.code, b.lot, m.name, m.kind as unit, b.shelf_end, sum(r.length) as length from batches b
 		join materials m on m.id = b.material_id join rolls r on r.batch_id = b.id
 		where r.length > 0 and b.shelf_end between ? and ? group by b.id, m.name, m.kind
-		order by b.shelf_end limit 20`, now.Add(-7*24*time.Hour), now.Add(7*24*time.Hour)).Scan(&batches).Error; err != nil {
+		order by b.shelf_end limit
+		20`, now.Add(-7*24*time.Hour), now.Add(7*24*time.Hour)).Scan(&batches).Error; err != nil {
 		return nil, err
 	}
 	for _, b := range batches {
@@ -356,7 +357,8 @@ func (s *Shop) HandOver(ctx context.Context, by book.By, in NewHandover) (Handov
 		if says == "" {
 			return Handover{}, book.Needed.At("text", "write what the next shift should know")
 		}
-		if err := tx.Exec(`insert into handovers (at, person_id, says) values (?, ?, ?)`, tx.Now, tx.By.Person.ID, says).
+		if err := tx.Exec(`insert into handovers (at, person_id, says) values (?, ?, ?)`, tx.Now, tx.By.Person.ID,
+			says).
 			Error; err != nil {
 			return Handover{}, err
 		}

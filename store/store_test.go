@@ -78,7 +78,8 @@ func TestSomebodyWhoGoesAwayIsNoFault(t *testing.T) {
 	go func() { gone <- db.Gorm.WithContext(ctx).Exec(`select pg_sleep(60)`).Error }()
 	require.Eventually(t, func() bool {
 		var asleep int
-		return db.Gorm.Raw(`select count(*) from pg_stat_activity where datname = current_database() and state = 'active'
+		return db.Gorm.Raw(`select count(*) from pg_stat_activity where datname = current_database()
+			and state = 'active'
 			and query like 'select pg_sleep%'`).
 			Scan(&asleep).
 			Error == nil &&

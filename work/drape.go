@@ -83,7 +83,8 @@ func (w *drapeWorker) seek(ctx context.Context, row parts.DrapeSearch, tell func
 	}
 	_, err = m.Search(ctx, p, []float64{p.Warp}, starts, o, func(f drape.Found) {
 		tell(parts.DrapeBest{
-			X: f.Start.At.X, Y: f.Start.At.Y, Peak: unit.Deg(f.Peak), Radius: f.Radius, Tried: f.Tried, Of: f.Of, Found: f.Found,
+			X: f.Start.At.X, Y: f.Start.At.Y, Peak: unit.Deg(f.Peak), Radius: f.Radius, Tried: f.Tried, Of: f.Of,
+			Found: f.Found,
 		})
 	})
 	return err

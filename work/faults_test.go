@@ -234,7 +234,8 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 			assert.Equal(t, -1, k)
 			assert.Equal(
 				t,
-				"noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all",
+				"noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not "+
+					"at all",
 				v.Message,
 				"one word does not push out another, and none is said twice",
 			)

@@ -116,7 +116,8 @@ func ready(t *testing.T, s *shop.Shop) string {
 			select c.build_id, c.ply_id, c.id, 1, now(), 0 from cut_plies c join builds b on b.id = c.build_id
 			where b.code = ? on conflict do nothing`,
 		`insert into bags (build_id, stack, closed_at, closed_by) select id, '[]', now(), 1 from builds where code = ?`,
-		`insert into leak_checks (build_id, at, person_id, start_vacuum, end_vacuum, seconds, pass, says) select id, now(),
+		`insert into leak_checks (build_id, at, person_id, start_vacuum, end_vacuum, seconds, pass, says) select id,
+			now(),
 			1, 9e4, 9e4, 300, true, '' from builds where code = ?`,
 	} {
 		require.NoError(t, s.DB.Gorm.Exec(q, code).Error)

@@ -104,7 +104,8 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 	}{
 		{ // begun
 			func(c *http.Client, key string) {
-				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke, "prepare tool").Operation})
+				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke,
+					"prepare tool").Operation})
 			},
 			stands(yoke, "prepare tool", "in work"),
 		},
@@ -117,13 +118,15 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		},
 		{ // taken up again
 			func(c *http.Client, key string) {
-				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke, "prepare tool").Operation})
+				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke,
+					"prepare tool").Operation})
 			},
 			stands(yoke, "prepare tool", "in work"),
 		},
 		{ // signed
 			func(c *http.Client, key string) {
-				r.send(t, c, "/api/finish/"+yoke+"/sign", key, finish.SignStep{Operation: work(c, yoke, "prepare tool").Operation})
+				r.send(t, c, "/api/finish/"+yoke+"/sign", key, finish.SignStep{Operation: work(c, yoke,
+					"prepare tool").Operation})
 			},
 			stands(yoke, "prepare tool", "done"),
 		},
@@ -138,7 +141,8 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		},
 		{ // a ply counted
 			func(c *http.Client, key string) {
-				r.send(t, c, "/api/kits/"+truss+"/count", key, map[string]string{"cutPly": kit(c, truss).Plies[0].Cut[0].Code})
+				r.send(t, c, "/api/kits/"+truss+"/count", key, map[string]string{"cutPly": kit(c,
+					truss).Plies[0].Cut[0].Code})
 			},
 			func(c *http.Client) { assert.Len(t, kit(c, truss).Missing, len(kit(c, truss).Plies)-1) },
 		},
@@ -146,7 +150,8 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 			func(c *http.Client, key string) {
 				v := kit(c, strut)
 				for k, p := range v.Plies {
-					r.send(t, c, "/api/kits/"+strut+"/count", fmt.Sprint(key, k), map[string]string{"cutPly": p.Cut[0].Code})
+					r.send(t, c, "/api/kits/"+strut+"/count", fmt.Sprint(key, k),
+						map[string]string{"cutPly": p.Cut[0].Code})
 				}
 				r.send(t, c, at("kits/%s/close", strut, v.At.Operation), key, map[string]string{"container": "box 3"})
 			},

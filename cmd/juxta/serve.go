@@ -135,7 +135,8 @@ func serveCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if !loopback(listen) && !o.Secure {
 				return fmt.Errorf(
-					"%s can be reached from other machines: put TLS before the server and give --secure, or listen on 127.0.0.1",
+					"%s can be reached from other machines: put TLS before the server and give --secure, or listen "+
+						"on 127.0.0.1",
 					listen,
 				)
 			}
@@ -158,7 +159,8 @@ func serveCommand() *cobra.Command {
 				}
 				fmt.Fprintf(
 					cmd.OutOrStdout(),
-					"The shop is empty. The page asks for its first administrator and for this code, which works once and for "+
+					"The shop is empty. The page asks for its first administrator and for this code, which works "+
+						"once and for "+
 						"a day: %s\n",
 					code,
 				)
@@ -377,7 +379,8 @@ func tableCommand() *cobra.Command {
 	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5030", "address to listen on")
 	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 1000")
 	cmd.Flags().
-		StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 its end in m")
+		StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 "+
+			"its end in m")
 	return cmd
 }
 

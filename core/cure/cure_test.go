@@ -31,9 +31,18 @@ func TestDegreeOfCureAgainstClosedForms(t *testing.T) {
 		alpha0 float64
 		want   func(kt, a0 float64) float64
 	}{
-		"first order":   {Term{A: 1e5, E: 6e4, M: 0, N: 1}, 0, func(kt, a0 float64) float64 { return 1 - (1-a0)*math.Exp(-kt) }},
-		"second order":  {Term{A: 3e5, E: 6e4, M: 0, N: 2}, 0.05, func(kt, a0 float64) float64 { return 1 - 1/(1/(1-a0)+kt) }},
-		"autocatalytic": {Term{A: 2e5, E: 6e4, M: 1, N: 1}, 0.02, func(kt, a0 float64) float64 { return 1 / (1 + (1-a0)/a0*math.Exp(-kt)) }},
+		"first order": {Term{A: 1e5, E: 6e4, M: 0, N: 1}, 0, func(kt,
+			a0 float64) float64 {
+			return 1 - (1-a0)*math.Exp(-kt)
+		}},
+		"second order": {Term{A: 3e5, E: 6e4, M: 0, N: 2}, 0.05, func(kt,
+			a0 float64) float64 {
+			return 1 - 1/(1/(1-a0)+kt)
+		}},
+		"autocatalytic": {Term{A: 2e5, E: 6e4, M: 1, N: 1}, 0.02, func(kt,
+			a0 float64) float64 {
+			return 1 / (1 + (1-a0)/a0*math.Exp(-kt))
+		}},
 	} {
 		k := Kinetics{Terms: []Term{c.term}}
 		rate := c.term.A * math.Exp(-c.term.E/(unit.GasConstant*temp))

@@ -72,7 +72,8 @@ func simpler(curve []Drawn, near float64) []Drawn {
 	most, at := 0.0, 0
 	for i := 1; i < len(curve)-1; i++ {
 		share := (curve[i].T - first.T) / (last.T - first.T)
-		if off := math.Abs(first.Temperature + share*(last.Temperature-first.Temperature) - curve[i].Temperature); off > most {
+		if off := math.Abs(first.Temperature +
+			share*(last.Temperature-first.Temperature) - curve[i].Temperature); off > most {
 			most, at = off, i
 		}
 	}

@@ -39,7 +39,8 @@ func TestARecipeIsReadFromItsCurve(t *testing.T) {
 			}
 			at += up
 			r.Segments = append(r.Segments, Segment{
-				Target: at, Rate: rapid.Float64Range(0.5, 4).Draw(rt, "rate") / 60, Hold: rapid.Float64Range(1200, 7200).Draw(rt, "hold"),
+				Target: at, Rate: rapid.Float64Range(0.5, 4).Draw(rt, "rate") / 60,
+				Hold: rapid.Float64Range(1200, 7200).Draw(rt, "hold"),
 			})
 		}
 		read, err := FromCurve("x", drawn(r, 30))

@@ -200,7 +200,8 @@ func TestGlassTransition(t *testing.T) {
 	assert.InDelta(t, 463, g.At(1), 1e-9)
 	assert.InDelta(t, 263+200.0/3, g.At(0.5), 1e-9)
 	assert.InDelta(t, 363, Glass{Raw: 263, Cured: 463, Lambda: 1}.At(0.5), 1e-9)
-	for _, g := range []Glass{{}, {Raw: 300, Cured: 290, Lambda: 0.5}, {Raw: 263, Cured: 463}, {Raw: 263, Cured: 463, Lambda: 1.1}} {
+	for _, g := range []Glass{{}, {Raw: 300, Cured: 290, Lambda: 0.5}, {Raw: 263, Cured: 463},
+		{Raw: 263, Cured: 463, Lambda: 1.1}} {
 		assert.Error(t, g.Check())
 	}
 }

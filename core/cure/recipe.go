@@ -76,7 +76,8 @@ func (r Recipe) Check() error {
 			return fmt.Errorf("segment %d: the part cannot be waited for above the target", i+1)
 		case s.WaitCool > 0 && s.WaitCool < s.Target+1:
 			return fmt.Errorf(
-				"segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: let the "+
+				"segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: "+
+					"let the "+
 					"air go lower",
 				i+1,
 				unit.Temperature(s.WaitCool, 0),

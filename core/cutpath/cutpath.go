@@ -92,9 +92,11 @@ func (c Cutter) Check() error {
 		value float64
 		least bool // zero is none
 	}{
-		{"feed", c.Feed, true}, {"rapid", c.Rapid, true}, {"acceleration", c.Acceleration, true}, {"jump", c.Jump, true},
+		{"feed", c.Feed, true}, {"rapid", c.Rapid, true}, {"acceleration", c.Acceleration, true},
+		{"jump", c.Jump, true},
 		{"turn", c.Turn, true}, {"lift", c.Lift, false}, {"lower", c.Lower, false}, {"toolChange", c.ToolChange, false},
-		{"table", c.Table, false}, {"advance", c.Advance, false}, {"leadIn", c.LeadIn, false}, {"overcut", c.Overcut, false},
+		{"table", c.Table, false}, {"advance", c.Advance, false}, {"leadIn", c.LeadIn, false},
+		{"overcut", c.Overcut, false},
 	} {
 		if !(v.value >= 0) || v.least && v.value == 0 || math.IsInf(v.value, 0) {
 			return &FieldError{v.field, fmt.Sprintf("%g is no value that a cutter can have", v.value)}

@@ -104,7 +104,8 @@ func TestADartOnACylinderIsASlit(t *testing.T) {
 	require.NoError(t, err)
 	plain, err := m.Drape(context.Background(), b, Start{Warp: 0.3}, Options{Cell: 0.01})
 	require.NoError(t, err)
-	for _, c := range [][4]float64{{0.06, 0.05, 0.07, 0.15}, {-0.06, 0.05, -0.15, 0.06}, {-0.05, -0.06, -0.06, -0.15}, {0.07, -0.05, 0.15, -0.09}} {
+	for _, c := range [][4]float64{{0.06, 0.05, 0.07, 0.15}, {-0.06, 0.05, -0.15, 0.06}, {-0.05, -0.06, -0.06, -0.15},
+		{0.07, -0.05, 0.15, -0.09}} {
 		d, err := m.Drape(context.Background(), b, Start{Warp: 0.3}, Options{
 			Cell: 0.01, Darts: []Dart{{Tip: on(t, m, c[0], c[1]), Mouth: on(t, m, c[2], c[3])}},
 		})

@@ -81,9 +81,11 @@ func TestAMeshThatCannotBeIsRefusedWithItsPlace(t *testing.T) {
 		triangles [][3]int32
 	}{
 		{"no triangles", p, nil},
-		{"three triangles share one edge at x 500.0 mm, y 500.0 mm, z 0.0 mm", append(p[:4:4], Vec{0.5, 0.5, 1}), append(tri[:2:2], [3]int32{0, 2, 4})},
+		{"three triangles share one edge at x 500.0 mm, y 500.0 mm, z 0.0 mm", append(p[:4:4], Vec{0.5, 0.5, 1}),
+			append(tri[:2:2], [3]int32{0, 2, 4})},
 		{"no area though its corners lie apart", append(p[:4:4], Vec{2, 0, 0}), append(tri[:2:2], [3]int32{0, 1, 4})},
-		{"several pieces", append(p[:4:4], Vec{5, 0, 0}, Vec{6, 0, 0}, Vec{5, 1, 0}), append(tri[:2:2], [3]int32{4, 5, 6})},
+		{"several pieces", append(p[:4:4], Vec{5, 0, 0}, Vec{6, 0, 0}, Vec{5, 1, 0}),
+			append(tri[:2:2], [3]int32{4, 5, 6})},
 		{"names a point that there is not", p, [][3]int32{{0, 1, 9}}},
 		{"is no place", []Vec{{math.NaN(), 0, 0}, {1, 0, 0}, {0, 1, 0}}, [][3]int32{{0, 1, 2}}},
 		{"was the right unit chosen", []Vec{{0, 0, 0}, {1e-4, 0, 0}, {0, 1e-4, 0}}, [][3]int32{{0, 1, 2}}},
@@ -150,7 +152,8 @@ func TestSurfacesThatCannotBe(t *testing.T) {
 		{SphereCap, "at most 162°", map[string]float64{"radius": 1, "angle": 3}},
 		{Paraboloid, "inner radius lies below", map[string]float64{"focal": 1, "inner": 2, "outer": 1, "angle": 1}},
 		{Torus, "thinner than its ring", map[string]float64{"ring": 0.1, "tube": 0.2, "angle": 1, "round": 1}},
-		{BoxCorner, "leaves nothing flat", map[string]float64{"length": 0.1, "width": 0.1, "height": 0.05, "ramp": 1, "radius": 0.5}},
+		{BoxCorner, "leaves nothing flat", map[string]float64{"length": 0.1, "width": 0.1, "height": 0.05, "ramp": 1,
+			"radius": 0.5}},
 		{Saddle, "no more than 50 m", map[string]float64{"radius": 60, "length": 1, "width": 1}},
 		{Cone, "below a full turn", map[string]float64{"first": 1, "last": 0.5, "length": 1, "angle": 6.25}},
 	} {

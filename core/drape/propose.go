@@ -67,7 +67,8 @@ func (s *proposing) split(ctx context.Context, p Ply, ring geom.Ring) {
 	for k := range 6 {
 		sin, cos := math.Sincos(p.Warp + float64(k)*math.Pi/6)
 		cut := Cut{
-			Split: true, From: geom.Point{X: c.X - cos*far, Y: c.Y - sin*far}, To: geom.Point{X: c.X + cos*far, Y: c.Y + sin*far},
+			Split: true, From: geom.Point{X: c.X - cos*far, Y: c.Y - sin*far},
+			To: geom.Point{X: c.X + cos*far, Y: c.Y + sin*far},
 		}
 		next := p
 		next.Cuts = append(slices.Clone(p.Cuts), cut)

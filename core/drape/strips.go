@@ -216,8 +216,7 @@ func (w *strips) family(ctx context.Context, from place, dir Vec, bend func(i in
 		if far > reaches {
 			return nil, fault(
 				p,
-				"strips from this start do not reach %s: the surface ends before; choose another start or "+
-					"direction",
+				"strips from this start do not reach %s: the surface ends before; choose another start or direction",
 				p.said(),
 			)
 		}

@@ -171,7 +171,10 @@ func chained(ways [][2]Point, gap float64) []Ring {
 			used[here] = true
 			w := ways[here]
 			// It comes back to where it was: that is a loop of its own.
-			if from := slices.IndexFunc(line, func(q Point) bool { return math.Hypot(q.X-w[0].X, q.Y-w[0].Y) < 1e-9 }); from >= 0 {
+			if from := slices.IndexFunc(line, func(q Point) bool {
+				return math.Hypot(q.X-w[0].X,
+					q.Y-w[0].Y) < 1e-9
+			}); from >= 0 {
 				out = append(out, slices.Clone(line[from:]))
 				line = line[:from]
 			}

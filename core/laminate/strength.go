@@ -115,7 +115,8 @@ func (s Strength) maximum(stress [3]float64) (index float64, mode string) {
 		value float64
 	}{
 		{"tension along", stress[0] / s.XT}, {"compression along", -stress[0] / s.XC},
-		{"tension across", stress[1] / s.YT}, {"compression across", -stress[1] / s.YC}, {"shear", math.Abs(stress[2]) / s.S},
+		{"tension across", stress[1] / s.YT}, {"compression across", -stress[1] / s.YC},
+		{"shear", math.Abs(stress[2]) / s.S},
 	} {
 		if m.value > index {
 			index, mode = m.value, m.name

@@ -282,8 +282,9 @@ func TestRulesOfNeighboursAndCores(t *testing.T) {
 		"large step": {[]Ply{
 			ply("1", fibre, 0), ply("2", fibre, 90),
 		}, Rules{MaxStep: unit.Rad(60)}, []string{"90° between plies 1 and 2, at most 60°"}},
-		"step over the fold":   {[]Ply{ply("1", fibre, 80), ply("2", fibre, -80)}, Rules{MaxStep: unit.Rad(30)}, nil},
-		"film is no neighbour": {[]Ply{ply("1", fibre, 0), film, ply("2", fibre, 90)}, Rules{MaxStep: unit.Rad(60)}, nil},
+		"step over the fold": {[]Ply{ply("1", fibre, 80), ply("2", fibre, -80)}, Rules{MaxStep: unit.Rad(30)}, nil},
+		"film is no neighbour": {[]Ply{ply("1", fibre, 0), film, ply("2", fibre, 90)}, Rules{MaxStep: unit.Rad(60)},
+			nil},
 		"outer at 0": {[]Ply{
 			ply("1", fibre, 0), ply("2", fibre, 0), ply("3", fibre, 45),
 		}, Rules{Outer45: true}, []string{"ply 1 lies outermost and not at ±45°"}},

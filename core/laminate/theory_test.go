@@ -229,7 +229,8 @@ func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 			rapid.IntRange(-50, 50).Draw(rt, "dy"),
 		)/100
 		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
-			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10, float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).
+			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10,
+				float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).
 				Move(float64(i)/20, 0)
 			ply := Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy, Angle: unit.Rad(float64(15 * i))}
 			here, there = append(

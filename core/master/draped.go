@@ -51,7 +51,8 @@ type FabricCut struct {
 // Core is the cut in the core's terms.
 func (c FabricCut) Core() drape.Cut {
 	return drape.Cut{
-		Split: c.Kind == SplitCut, From: geom.Point{X: c.X, Y: c.Y}, To: geom.Point{X: c.ToX, Y: c.ToY}, Overlap: c.Overlap,
+		Split: c.Kind == SplitCut, From: geom.Point{X: c.X, Y: c.Y}, To: geom.Point{X: c.ToX, Y: c.ToY},
+		Overlap: c.Overlap,
 	}
 }
 
@@ -179,7 +180,8 @@ func (d Document) DrapeOf(s Stage, key string, materials map[int64]Material) (Dr
 		}
 		ring, angle := s.OnTool(i, own)
 		out := DrapeOf{
-			Surface: *s.Surface, Lift: math.Round(lift*1e7) / 1e7, Outline: ring, Warp: unit.Rad(angle), Lock: m.Lock, Round: m.Round,
+			Surface: *s.Surface, Lift: math.Round(lift*1e7) / 1e7, Outline: ring, Warp: unit.Rad(angle), Lock: m.Lock,
+			Round: m.Round,
 			Steer: m.Steer,
 		}
 		if i.Laid != nil {
@@ -215,7 +217,8 @@ func (d Document) draped(s Stage, materials map[int64]Material, lay Draper) map[
 func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
 	w := drape.Summarise(all)
 	f := &Flat{
-		By: "draped", Pieces: []FlatPiece{}, Warnings: drape.Messages(all, drape.Options{Lock: of.Lock, Round: of.Round, Steer: of.Steer}),
+		By: "draped", Pieces: []FlatPiece{}, Warnings: drape.Messages(all,
+			drape.Options{Lock: of.Lock, Round: of.Round, Steer: of.Steer}),
 		Peak: math.Round(unit.Deg(w.Peak)*100) / 100, Off: math.Round(unit.Deg(w.Off)*100) / 100,
 	}
 	darts := 0

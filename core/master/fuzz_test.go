@@ -68,7 +68,7 @@ func FuzzMerge(f *testing.F) {
 // says what is wrong.
 func FuzzExpression(f *testing.F) {
 	for _, code := range []string{
-		"n", "2*n + 1", "min(n, length) / 2", "n ^ 0.5", "-n", "1/0", "nope", `"a" + "b"`, "[1,2][0]", "n ? 1 : 2",
+		"n", "2*n + 1", "min(n, length) / 2", "n ^ 0.5", "-n", "1/0", "nope", `"ab"`, "[1,2][0]", "n ? 1 : 2",
 		"map(1..9, #)", "len('a')", "1e308*10", "((((n))))", "n;n", "let x = 1; x",
 		strings.Repeat("(", 200) + "n" + strings.Repeat(")", 200),
 	} {

@@ -36,7 +36,8 @@ func (c AnalysisInput) lie() lying {
 				continue // that is told already
 			}
 			if all, err := c.Lay(of); err == nil {
-				l.pieces[i.Key], l.start[i.Key], l.woven[i.Key] = all, of.Warp, c.Materials[i.MaterialID].Kind == "woven"
+				l.pieces[i.Key], l.start[i.Key], l.woven[i.Key] = all, of.Warp,
+					c.Materials[i.MaterialID].Kind == "woven"
 			}
 		}
 	}

@@ -114,7 +114,11 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		"a seam that does not " +
 			"overlap": func(d *Document) { d.Stages[0].Items[0].Join, d.Stages[0].Items[0].JoinWidth = "butt", 0.01 },
 		"seams 5 mm apart that overlap by 10 " +
-			"mm": func(d *Document) { i := &d.Stages[0].Items[0]; i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01, 0.005 },
+			"mm": func(d *Document) {
+			i := &d.Stages[0].Items[0]
+			i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01,
+				0.005
+		},
 		"a stagger stands beside no seam":   func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
 		"only a core has a chamfer":         func(d *Document) { d.Stages[0].Items[0].Chamfer = 10 },
 		"every figure must be a number":     func(d *Document) { d.Stages[0].Items[0].AngleDeg = math.NaN() },
@@ -128,9 +132,12 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		"touches or crosses itself": func(d *Document) {
 			d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: []Corner{{}, {X: 1, Y: 1}, {X: 1}, {Y: 1}}}
 		},
-		`the trim line "net" is none`:    func(d *Document) { d.Trim = "net" },
-		"a stage is one of":              func(d *Document) { d.Stages[0].Kind = "third skin" },
-		`load case "gust": every figure`: func(d *Document) { d.Loads = []Load{{Name: "gust", N: [3]float64{math.Inf(1)}}} },
+		`the trim line "net" is none`: func(d *Document) { d.Trim = "net" },
+		"a stage is one of":           func(d *Document) { d.Stages[0].Kind = "third skin" },
+		`load case "gust": every figure`: func(d *Document) {
+			d.Loads = []Load{{Name: "gust",
+				N: [3]float64{math.Inf(1)}}}
+		},
 		"parameter A depends on itself: A → B → A": func(d *Document) {
 			d.Parameters = []Parameter{
 				{Name: "A", Expr: "B+1"}, {Name: "B", Expr: "A*2"},

@@ -65,8 +65,7 @@ func TestFaultsOfARouteAreToldAtTheirOperation(t *testing.T) {
 		`two fields have the key "f"`: func(o *Operation) {
 			o.Fields = []Field{{Key: "f", Name: "a", Kind: "text"}, {Key: "f", Name: "b", Kind: "text"}}
 		},
-		"say what field 1 " +
-			"records": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: " ", Kind: "text"}} },
+		"say what field 1 records": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: " ", Kind: "text"}} },
 		"a field is one of value, choice, " +
 			"text": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "song"}} },
 		"a needs two choices or more": func(o *Operation) {

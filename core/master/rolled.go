@@ -153,7 +153,8 @@ func (s Stage) Roll(labels map[string]string, materials map[int64]Material) (rol
 			Material: rolled.Material{
 				Name: mat.Name, Lamina: lamina, Bulk: mat.BulkFactor, Tolerance: mat.Tolerance, Sleeve: mat.Sleeve,
 			},
-			How: w.How, Turns: w.Turns, Join: i.Join, Width: i.JoinWidth, From: w.From, To: w.To, Helix: unit.Rad(w.Helix),
+			How: w.How, Turns: w.Turns, Join: i.Join, Width: i.JoinWidth, From: w.From, To: w.To,
+			Helix: unit.Rad(w.Helix),
 			Strip: w.Strip, Starts: w.Starts, Crossed: w.Crossed, Step: i.Stagger,
 		})
 		items = append(items, i)
@@ -257,7 +258,8 @@ func (d Document) checkRolled(materials map[int64]Material, add func(key, field,
 		}
 		m := *s.Rolled
 		for _, v := range []float64{
-			m.Width, m.Height, m.Radius, m.LastWidth, m.LastHeight, m.LastRadius, m.Length, m.Trim, m.TapeEnds, m.StepDeg,
+			m.Width, m.Height, m.Radius, m.LastWidth, m.LastHeight, m.LastRadius, m.Length, m.Trim, m.TapeEnds,
+			m.StepDeg,
 			m.StepLength, m.Outside, m.OutHeight, m.Tolerance,
 		} {
 			if math.IsNaN(v) || math.IsInf(v, 0) || v < 0 {

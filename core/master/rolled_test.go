@@ -29,7 +29,8 @@ func TestARolledStageIsDerived(t *testing.T) {
 	d := rolledTube()
 	require.Empty(t, d.Check(materials))
 	d = d.Derived(materials, nil)
-	a, b, c, local := d.Stages[0].Items[0].Flat, d.Stages[0].Items[1].Flat, d.Stages[0].Items[2].Flat, d.Stages[0].Items[3].Flat
+	a, b, c, local := d.Stages[0].Items[0].Flat, d.Stages[0].Items[1].Flat, d.Stages[0].Items[2].Flat,
+		d.Stages[0].Items[3].Flat
 	const thick = 0.15e-3
 	box := a.Pieces[0].Ring().Bounds()
 	assert.InDelta(t, 0.64, box.Width(), 1e-6)

@@ -109,7 +109,8 @@ type RunLimits struct {
 // Core is the limits as the core's value.
 func (l RunLimits) Core() cure.Limits {
 	return cure.Limits{
-		SoakBelow: l.SoakBelow, MaxPart: l.MaxPart, MaxRamp: l.MaxRamp, MinVacuum: l.MinVacuum, MinCure: l.MinCure, MaxGap: l.MaxGap,
+		SoakBelow: l.SoakBelow, MaxPart: l.MaxPart, MaxRamp: l.MaxRamp, MinVacuum: l.MinVacuum, MinCure: l.MinCure,
+		MaxGap:    l.MaxGap,
 		MaxAirOut: l.MaxAirOut,
 	}
 }

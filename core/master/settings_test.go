@@ -112,9 +112,11 @@ func TestSettingsInWords(t *testing.T) {
 	assert.Contains(t, said[2], unit.Pressure(600e3, 0).String(), "a pressure for every reader, not a vacuum")
 	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until what lags is cured to 40 %, "+
 		"until its viscosity is 20 Pa s or less, until the viscosity of what leads is 5 Pa s or more, "+
-		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, bag vented at 100 kPa",
+		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
+		"bag vented at 100 kPa",
 		unit.Said(Segment{
-			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15, Hold: 3600,
+			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15,
+			Hold:     3600,
 			Pressure: 620e3, RampWithPart: true, Vacuum: 80e3, Vent: 100e3,
 		}.InWords()))
 	h.From, h.Equipment = &Released{"r", 2}, "Oven 1"

@@ -435,8 +435,8 @@ func TestTheLedgerRefusesWhatCannotHaveHappened(t *testing.T) {
 		"only 5.00 m":       {received, out, {Kind: Used, At: h(2), Length: 5.5}},
 		"above zero":        {received, out, {Kind: Used, At: h(2), Length: -1}},
 		"not an event":      {{Kind: "melted", At: h(0), Length: 5}},
-		"only 0.00 m " +
-			"were": {received, out, {Kind: Used, At: h(2), Length: 5}, {Kind: Scrapped, At: h(3), Length: 1}},
+		"only 0.00 m were": {received, out, {Kind: Used, At: h(2), Length: 5},
+			{Kind: Scrapped, At: h(3), Length: 1}},
 		"while it lay in the freezer": {received, {Kind: Used, At: h(2), Length: 1}},
 		"opened inside the freezer":   {received, {Kind: Opened, At: h(2)}},
 		"already open":                {received, out, {Kind: Opened, At: h(2)}, {Kind: Opened, At: h(3)}},
@@ -446,8 +446,8 @@ func TestTheLedgerRefusesWhatCannotHaveHappened(t *testing.T) {
 		"not in this ledger":          {received, {Kind: Counter, At: h(2), Cancels: 77}},
 		"already taken " +
 			"back": {received, out, {Kind: Counter, At: h(2), Cancels: 2}, {Kind: Counter, At: h(2), Cancels: 2}},
-		"cannot be taken " +
-			"back": {received, out, {Kind: Counter, At: h(2), ID: 3, Cancels: 2}, {Kind: Counter, At: h(2), Cancels: 3}},
+		"cannot be taken back": {received, out, {Kind: Counter, At: h(2), ID: 3, Cancels: 2},
+			{Kind: Counter, At: h(2), Cancels: 3}},
 		"put back without having been": {received, out, {Kind: In, At: h(3)}, {Kind: Counter, At: h(4), Cancels: 2}},
 	} {
 		_, err := History{Events: events}.Clock(now)

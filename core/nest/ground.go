@@ -156,7 +156,8 @@ func (g *ground) result(l *layout) Layout {
 		}
 		b := int(l.band[i])
 		places = append(places, Placement{
-			ID: g.p.Pieces[i].ID, Sheet: b, X: micron(l.x[i] - g.bands[b].start), Y: micron(l.y[i]), Turn: t.turns[l.turn[i]] * 90,
+			ID: g.p.Pieces[i].ID, Sheet: b, X: micron(l.x[i] - g.bands[b].start), Y: micron(l.y[i]),
+			Turn: t.turns[l.turn[i]] * 90,
 		})
 	}
 	return summed(g.p, places)

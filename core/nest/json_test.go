@@ -13,8 +13,9 @@ func TestALayoutIsKeptAsItWasFound(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		number := rapid.Float64Range(-1e12, 1e12)
 		found := Layout{
-			Placements: []Placement{}, Used: []float64{number.Draw(t, "used")}, Length: number.Draw(t, "l"), Yield: number.Draw(t, "y"),
-			Rest: Remnant{Sheet: 1, X: number.Draw(t, "x"), Width: 0.3, Height: 0.2}, Step: rapid.Int().Draw(t, "s"),
+			Placements: []Placement{}, Used: []float64{number.Draw(t, "used")}, Length: number.Draw(t, "l"),
+			Yield: number.Draw(t, "y"),
+			Rest:  Remnant{Sheet: 1, X: number.Draw(t, "x"), Width: 0.3, Height: 0.2}, Step: rapid.Int().Draw(t, "s"),
 		}
 		for range rapid.IntRange(0, 6).Draw(t, "n") {
 			found.Placements = append(found.Placements, Placement{

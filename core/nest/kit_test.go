@@ -35,7 +35,8 @@ func kit(seed uint64, n int) []Piece {
 				{
 					X: 0,
 					Y: 0,
-				}, {X: w * 0.4, Y: 0}, {X: w * 0.5, Y: d}, {X: w * 0.6, Y: 0}, {X: w, Y: 0}, {X: w, Y: h}, {X: w * 0.7, Y: h},
+				}, {X: w * 0.4, Y: 0}, {X: w * 0.5, Y: d}, {X: w * 0.6, Y: 0}, {X: w, Y: 0}, {X: w, Y: h},
+				{X: w * 0.7, Y: h},
 				{X: w * 0.7, Y: h - d}, {X: w * 0.3, Y: h - d}, {X: w * 0.3, Y: h}, {X: 0, Y: h},
 			}
 		}

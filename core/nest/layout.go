@@ -57,7 +57,8 @@ type searcher struct {
 func newSearcher(g *ground, seed, stream uint64) *searcher {
 	n := len(g.things)
 	s := &searcher{
-		ground: g, layout: newLayout(n), rng: rand.New(rand.NewPCG(seed, stream)), lo: make([]geom.Point, n), hi: make([]geom.Point, n),
+		ground: g, layout: newLayout(n), rng: rand.New(rand.NewPCG(seed, stream)), lo: make([]geom.Point, n),
+		hi:     make([]geom.Point, n),
 		weight: make([]float32, n*n), fixed: make([]float32, n*len(g.still)),
 	}
 	s.index.init(g)
@@ -117,7 +118,8 @@ func (s *searcher) rate(i, solid int, x, y, bound float64) float64 {
 			continue
 		}
 		k := float64(row[j]) * s.size[i] * s.size[j]
-		if d := s.tables.of(s.things[j].solids[s.turn[j]], solid).bulk(x-s.x[j], y-s.y[j], s.worth((bound-sum)/k)); d > 0 {
+		if d := s.tables.of(s.things[j].solids[s.turn[j]], solid).bulk(x-s.x[j], y-s.y[j],
+			s.worth((bound-sum)/k)); d > 0 {
 			if sum += s.cost(d) * k; sum >= bound {
 				return sum
 			}

@@ -18,7 +18,8 @@ func TestConvexPartsCoverAPiece(t *testing.T) {
 		"frame": {Outline: geom.Rect(0.3, 0.3), Holes: []geom.Ring{
 			geom.Rect(0.05, 0.05).Move(0.05, 0.05), geom.Rect(0.05, 0.08).Move(0.15, 0.12),
 		}},
-		"L": {Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.1}, {X: 0.1, Y: 0.1}, {X: 0.1, Y: 0.3}, {X: 0, Y: 0.3}}},
+		"L": {Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.3, Y: 0}, {X: 0.3, Y: 0.1}, {X: 0.1, Y: 0.1}, {X: 0.1, Y: 0.3},
+			{X: 0, Y: 0.3}}},
 	} {
 		parts := convex(p.Outline, p.Holes)
 		sum := 0.0

@@ -47,7 +47,8 @@ func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Layout, 
 		if !take(s, func(Piece) bool { return true }) {
 			box := s.Outline.Bounds()
 			return Layout{}, &FieldError{"drawing", fmt.Sprintf(
-				"the outline at %s along, %s across is none of the plies that are left, as large and turned as they may be",
+				"the outline at %s along, %s across is none of the plies that are left, as large and turned as they "+
+					"may be",
 				unit.RollLength(box.Min.X, 3),
 				unit.Size(box.Min.Y, 0),
 			)}

@@ -234,7 +234,8 @@ func (s Shape) drawn() (geom.Ring, error) {
 		ring = append(ring, pieces[1:len(pieces)-1]...)
 		if len(ring) > MostPoints {
 			return nil, fmt.Errorf(
-				"the outline has more than %d points once its arcs are drawn: leave out those that lie closer than the knife cuts",
+				"the outline has more than %d points once its arcs are drawn: leave out those that lie closer than "+
+					"the knife cuts",
 				MostPoints,
 			)
 		}

@@ -32,15 +32,18 @@ func TestShapesHaveTheirAreas(t *testing.T) {
 		"patch": {Shape{
 			Kind: "patch", Dims: dims("length", 0.4, "width", 0.3, "radius", 0.05),
 		}, 0.12 - (4-math.Pi)*0.0025},
-		"round patch": {Shape{Kind: "patch", Dims: dims("length", 0.3, "width", 0.3, "radius", 0.15)}, math.Pi * 0.0225},
-		"taper":       {Shape{Kind: "taper", Dims: dims("length", 1.0, "first", 0.3, "last", 0.1)}, 0.2},
-		"hexagon":     {Shape{Kind: "regular", Dims: dims("sides", 6.0, "across", 0.2)}, 3 * math.Sqrt(3) / 2 * 0.01},
-		"half circle": {Shape{Kind: Points, Points: []Corner{{X: -0.1, Y: 0, Bulge: -1}, {X: 0.1, Y: 0}}}, math.Pi * 0.005},
+		"round patch": {Shape{Kind: "patch", Dims: dims("length", 0.3, "width", 0.3, "radius", 0.15)},
+			math.Pi * 0.0225},
+		"taper":   {Shape{Kind: "taper", Dims: dims("length", 1.0, "first", 0.3, "last", 0.1)}, 0.2},
+		"hexagon": {Shape{Kind: "regular", Dims: dims("sides", 6.0, "across", 0.2)}, 3 * math.Sqrt(3) / 2 * 0.01},
+		"half circle": {Shape{Kind: Points, Points: []Corner{{X: -0.1, Y: 0, Bulge: -1}, {X: 0.1, Y: 0}}},
+			math.Pi * 0.005},
 		"lens": {Shape{
 			Kind: Points, Points: []Corner{{X: 0, Y: 0, Bulge: 1}, {X: 0.2, Y: 0, Bulge: 1}},
 		}, math.Pi * 0.01},
 		"L": {Shape{
-			Kind: Points, Points: []Corner{{X: 0, Y: 0}, {X: 3, Y: 0}, {X: 3, Y: 1}, {X: 1, Y: 1}, {X: 1, Y: 2}, {X: 0, Y: 2}},
+			Kind: Points, Points: []Corner{{X: 0, Y: 0}, {X: 3, Y: 0}, {X: 3, Y: 1}, {X: 1, Y: 1}, {X: 1, Y: 2},
+				{X: 0, Y: 2}},
 		}, 4},
 	} {
 		ring, err := c.shape.Outline()
@@ -53,12 +56,14 @@ func TestShapesHaveTheirAreas(t *testing.T) {
 
 func TestAShapeThatCannotBeSaysWhy(t *testing.T) {
 	for says, s := range map[string]Shape{
-		"no shape that is known":    {Kind: "heptagram"},
-		"the width along y":         {Kind: "rectangle", Dims: map[string]float64{"length": 1}},
-		"no more than 100 m":        {Kind: "circle", Dims: map[string]float64{"diameter": 1e6}},
-		"at least as long":          {Kind: "strip", Dims: map[string]float64{"length": 0.1, "width": 0.2}},
-		"inner radius lies below":   {Kind: "ring sector", Dims: map[string]float64{"inner": 1, "outer": 0.5, "angle": 1}},
-		"at most half":              {Kind: "patch", Dims: map[string]float64{"length": 1, "width": 0.5, "radius": 0.3}},
+		"no shape that is known": {Kind: "heptagram"},
+		"the width along y":      {Kind: "rectangle", Dims: map[string]float64{"length": 1}},
+		"no more than 100 m":     {Kind: "circle", Dims: map[string]float64{"diameter": 1e6}},
+		"at least as long":       {Kind: "strip", Dims: map[string]float64{"length": 0.1, "width": 0.2}},
+		"inner radius lies below": {Kind: "ring sector", Dims: map[string]float64{"inner": 1, "outer": 0.5,
+			"angle": 1}},
+		"at most half": {Kind: "patch", Dims: map[string]float64{"length": 1, "width": 0.5,
+			"radius": 0.3}},
 		"3 to 360 sides":            {Kind: "regular", Dims: map[string]float64{"sides": 2.5, "across": 1}},
 		"needs at least 3":          {Kind: Points, Points: []Corner{{X: 1}}},
 		"point 2":                   {Kind: Points, Points: []Corner{{}, {X: math.NaN()}, {Y: 1}}},

@@ -122,7 +122,8 @@ func TestATapePlan(t *testing.T) {
 	assert.Zero(t, plan.Least)
 	require.Len(t, plan.Findings, 2)
 	assert.Contains(t, unit.Said(plan.Findings[0]), "gaps of 5.0 mm")
-	for _, bad := range []Tape{{}, {Width: 0.02}, {Width: 0.02, Pitch: 0.01}, {Width: 0.02, Pitch: 0.01, Layers: 1, Tension: -1}} {
+	for _, bad := range []Tape{{}, {Width: 0.02}, {Width: 0.02, Pitch: 0.01},
+		{Width: 0.02, Pitch: 0.01, Layers: 1, Tension: -1}} {
 		_, err := r.Tape(bad, w)
 		assert.Error(t, err)
 	}

@@ -76,7 +76,8 @@ func (r Roll) Tape(t Tape, w Analysis) (Taped, error) {
 	if flat == 0 && t.Tension > 0 {
 		out.Findings = append(
 			out.Findings,
-			"tape presses the corners and not the flats: lay pressure strips or a caul over these, by the shop's own practice",
+			"tape presses the corners and not the flats: lay pressure strips or a caul over these, by the shop's "+
+				"own practice",
 		)
 	}
 	return out, nil

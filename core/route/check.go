@@ -195,7 +195,8 @@ func (c *checking) operation(k int) {
 			c.add(
 				"bond without adherend",
 				o.Key,
-				"%s: a bond joins two things; it has %d, of stages that are cured before it and what comes from elsewhere",
+				"%s: a bond joins two things; it has %d, of stages that are cured before it and what comes from "+
+					"elsewhere",
 				says,
 				parts+o.Adherends,
 			)

@@ -145,19 +145,22 @@ const OnePass = "open shell"
 var Templates = []Template{
 	{
 		Key: OnePass, Name: "Flat or open shell, one cure",
-		Why:     "Everything is laid on one tool, closed once and cured once; each step rests on the one before.",
-		Differs: "Some shops trim before the part leaves its tool, to keep its shape; some count the kit at the cutter.",
-		Life:    "Out-time of the oldest ply from the cut to the cure, and tack until the last ply is laid.",
-		make:    onePass,
+		Why: "Everything is laid on one tool, closed once and cured once; each step rests on the one before.",
+		Differs: "Some shops trim before the part leaves its tool, to keep its shape; some count the kit at the " +
+			"cutter.",
+		Life: "Out-time of the oldest ply from the cut to the cure, and tack until the last ply is laid.",
+		make: onePass,
 	},
 	{
 		Key: "sandwich, one cure", Name: "Sandwich in one cure",
 		Why: "Skin, core and second skin are laid on each other and cured together: one run, but the bag presses the " +
 			"second " +
 			"skin into the cells of the core.",
-		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often lowered for " +
+		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often " +
+			"lowered for " +
 			"the core.",
-		Life: "The first skin waits on the bench while the core is fitted: its tack counts until the last skin is laid.",
+		Life: "The first skin waits on the bench while the core is fitted: its tack counts until the last skin " +
+			"is laid.",
 		fits: asks([]StageKind{"core"}, "no stage is a core"),
 		make: func(m *making) {
 			last := m.add(Preparing, "", nil)
@@ -170,12 +173,14 @@ var Templates = []Template{
 	},
 	{
 		Key: "sandwich, three cures", Name: "Sandwich in three cures",
-		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second skin is " +
-			"cured " +
-			"on the core: each skin is laid against something firm.",
-		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin apart and " +
+		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second " +
+			"skin is " +
+			"cured on the core: each skin is laid against something firm.",
+		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin " +
+			"apart and " +
 			"bond it.",
-		Life: "Each stage is cut and kitted when its turn comes, so that no material waits out of the freezer for days.",
+		Life: "Each stage is cut and kitted when its turn comes, so that no material waits out of the freezer " +
+			"for days.",
 		fits: asks([]StageKind{"core"}, "no stage is a core"),
 		make: func(m *making) {
 			last := m.add(Preparing, "", nil)
@@ -188,9 +193,9 @@ var Templates = []Template{
 	},
 	{
 		Key: "rolled tube", Name: "Rolled tube under tape",
-		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs in the " +
-			"oven, and " +
-			"the mandrel is pulled when it has shrunk from the wall.",
+		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs " +
+			"in the " +
+			"oven, and the mandrel is pulled when it has shrunk from the wall.",
 		Differs: "Number of tape layers, and whether the ends are cut before or after the mandrel is pulled.",
 		Life:    "Tack matters most: a stiff ply springs open while it is rolled.",
 		make: func(m *making) {
@@ -236,9 +241,9 @@ var Templates = []Template{
 	},
 	{
 		Key: "hollow part", Name: "Hollow part: pre-forms, bladder, closed tool, press",
-		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, closed, and " +
-			"pressed " +
-			"warm until all air is out; then the press cures them in minutes.",
+		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, " +
+			"closed, and " +
+			"pressed warm until all air is out; then the press cures them in minutes.",
 		Differs: "A core that is washed or melted out in place of the bladder; debulk in the open half tools.",
 		Life: "The oldest pre-form decides: its tack must last until the join is done, and its clock goes on with " +
 			"the part.",
@@ -265,9 +270,9 @@ var Templates = []Template{
 	},
 	{
 		Key: "bonded joints", Name: "Joints bonded, over-wrapped, cured again",
-		Why: "The body is cured and cut to length first, fittings are bonded to it, and an over-wrap across the joint " +
-			"is cured on " +
-			"what is firm already.",
+		Why: "The body is cured and cut to length first, fittings are bonded to it, and an over-wrap across the " +
+			"joint " +
+			"is cured on what is firm already.",
 		Differs: "Over-wrap in the same cure as the adhesive; wedge or tape pressure over it.",
 		Life:    "The over-wrap's material comes out of the freezer when the bond can be handled, not before.",
 		fits:    asks([]StageKind{Bond, "over-wrap"}, "no stage is a bond or an over-wrap"),
@@ -291,9 +296,9 @@ var Templates = []Template{
 	},
 	{
 		Key: "injected", Name: "Braid or sleeve over a cured core, injected",
-		Why: "A dry sleeve is pulled over a core that is cured already, closed in a mould, and resin is pressed through " +
-			"it until " +
-			"the mass in the cavity is right.",
+		Why: "A dry sleeve is pulled over a core that is cured already, closed in a mould, and resin is pressed " +
+			"through " +
+			"it until the mass in the cavity is right.",
 		Differs: "Vacuum alone, or a pump; where the vent is and how long it runs over.",
 		Life:    "The resin's pot life is the clock from the mix to the end of the injection; dry fibre has none.",
 		fits:    asks([]StageKind{Injection}, "no stage is an injection"),
@@ -311,7 +316,8 @@ var Templates = []Template{
 	},
 	{
 		Key: "wet layup", Name: "Wet layup, cold cure, demould, post-cure",
-		Why: "Resin is mixed and brought in by hand, hardens over night at the room's temperature, and reaches its service " +
+		Why: "Resin is mixed and brought in by hand, hardens over night at the room's temperature, and reaches its " +
+			"service " +
 			"temperature in a post-cure without the tool.",
 		Differs: "With or without a bag; post-cure in the tool where the part is thin.",
 		Life:    "The pot of each mix; fabric has no clock.",
@@ -323,9 +329,9 @@ var Templates = []Template{
 	},
 	{
 		Key: "trial panel", Name: "Trial panel with coupons",
-		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back decides on " +
-			"the way and " +
-			"the material.",
+		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back " +
+			"decides on " +
+			"the way and the material.",
 		Differs: "Tabs bonded on before the coupons are cut, or after.",
 		Life:    "As the part's own, or the panel says nothing about it.",
 		make: func(m *making) {

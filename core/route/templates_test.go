@@ -150,15 +150,16 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 	}{
 		"no release": {[]Operation{op(Cutting, all)}, "no operation releases the part: a route ends with a release"},
 		"never laid": {[]Operation{op(Releasing, nil)}, "no operation makes the stage Left"},
-		"never cured": {[]Operation{op(Laying, all), op(Releasing, nil, "lay")}, "the stage Left is never cured after " +
-			"it is laid"},
+		"never cured": {[]Operation{op(Laying, all), op(Releasing, nil, "lay")},
+			"the stage Left is never cured after it is laid"},
 		"never joined": {
 			[]Operation{op(Laying, all), op(Curing, all, "lay"), op(Releasing, nil, "cure")},
 			"the pre-form Left is cured together with other stages and never joined to them",
 		},
 		"orphan": {[]Operation{op(Sanding, nil), op(Releasing, nil)}, "sand: the release does not wait for it"},
 		"kit before cut": {
-			[]Operation{op(Kitting, all), op(Releasing, nil, "kit")}, "kit of Left, Right: the cut of Left, Right comes first",
+			[]Operation{op(Kitting, all), op(Releasing, nil, "kit")},
+			"kit of Left, Right: the cut of Left, Right comes first",
 		},
 		"lay before kit": {
 			[]Operation{op(Cutting, all), op(Laying, all, "cut"), op(Releasing, nil, "lay")},
@@ -173,20 +174,20 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 		},
 		"bond without adherend": {
 			[]Operation{op(Curing, all), op(Bonding, []string{"c"}, "cure"), op(Releasing, nil, "bond")},
-			"bond of Joint: a bond joins two things; it has 1, of stages that are cured before it and what comes from elsewhere",
+			"bond of Joint: a bond joins two things; it has 1, of stages that are cured before it and what comes " +
+				"from elsewhere",
 		},
 		"finish in the tool": {
-			[]Operation{op(Curing, all), op(Trimming, nil, "cure"), op(Releasing, nil, "trim")}, "trim: the part is still " +
-				"in its tool",
+			[]Operation{op(Curing, all), op(Trimming, nil, "cure"), op(Releasing, nil, "trim")},
+			"trim: the part is still in its tool",
 		},
 		"post-cure in the tool": {
 			[]Operation{op(PostCuring, all), op(Releasing, nil, "post-cure")},
 			"post-cure of Left, Right: the demould of Left, Right comes first",
 		},
 		"no stage": {[]Operation{op(Curing, nil), op(Releasing, nil, "cure")}, "cure is about no stage of the master"},
-		"join before " +
-			"lay": {[]Operation{op(Joining, all), op(Releasing, nil, "join")}, "join of Left, Right: the lay of Left, Right " +
-			"comes first"},
+		"join before lay": {[]Operation{op(Joining, all), op(Releasing, nil, "join")},
+			"join of Left, Right: the lay of Left, Right comes first"},
 		"inject before close": {
 			[]Operation{op(Injecting, all), op(Releasing, nil, "inject")},
 			"inject of Left, Right: the close of Left, Right comes first",

@@ -78,7 +78,8 @@ func Read(raw []byte) (out []cure.Drawn, faults []string) {
 	}
 	for n, row := range rows[1:] {
 		var p cure.Drawn
-		for of, into := range map[string]*float64{"time": &p.T, "temperature": &p.Temperature, "pressure": &p.Pressure} {
+		for of, into := range map[string]*float64{"time": &p.T, "temperature": &p.Temperature,
+			"pressure": &p.Pressure} {
 			k, ok := columns[of]
 			if !ok {
 				continue

@@ -16,10 +16,11 @@ func TestCurvesAreReadInTheirUnits(t *testing.T) {
 		{T: 3600, Temperature: unit.Kelvin(120), Pressure: 6.2e5},
 	}
 	for says, raw := range map[string]string{
-		"metric":           "time, min,note,set point (°C),pressure kPa\n0,begin,20,0\n60,up,120,620\n",
-		"imperial":         "temperature °F;time (h);pressure [psi]\n68;0;0\n248;1;89.9235\n",
-		"decimal commas":   "time s;set point °C;pressure bar\n0;20,0;0\n3600;120,0;6,2\n",
-		"a logger's":       "time s\tair °C\tset point K\tvacuum kPa\tpressure MPa\n0\t18\t293.15\t80\t0\n3600\t110\t393.15\t80\t0.62\n",
+		"metric":         "time, min,note,set point (°C),pressure kPa\n0,begin,20,0\n60,up,120,620\n",
+		"imperial":       "temperature °F;time (h);pressure [psi]\n68;0;0\n248;1;89.9235\n",
+		"decimal commas": "time s;set point °C;pressure bar\n0;20,0;0\n3600;120,0;6,2\n",
+		"a logger's": "time s\tair °C\tset point K\tvacuum kPa\tpressure " +
+			"MPa\n0\t18\t293.15\t80\t0\n3600\t110\t393.15\t80\t0.62\n",
 		"columns out back": "pressure Pa,temperature K,time h\n0,293.15,0\n620000,393.15,1\n",
 	} {
 		// The header of the first has a comma of its own, as people type it.

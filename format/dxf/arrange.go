@@ -27,7 +27,8 @@ func (p *pen) arrange() (*Drawing, []path) {
 			if far := math.Hypot(a.X-b.X, a.Y-b.Y); len(o.points) > 2 && far <= gap*length {
 				p.fault(
 					o.from,
-					"the outline does not close: its ends lie %.3f mm apart at (%.3f, %.3f) mm. Join them in the drawing",
+					"the outline does not close: its ends lie %.3f mm apart at (%.3f, %.3f) mm. Join them in the "+
+						"drawing",
 					far*1e3,
 					b.X*1e3,
 					b.Y*1e3,

@@ -73,7 +73,8 @@ func sections(pairs []pair) (c contents, fault string) {
 				if length, known := unitsOf[n]; err == nil && known {
 					c.unit = length
 				} else if n != 0 {
-					return c, fmt.Sprintf("line %d: the unit %s of $INSUNITS is not read: mm, cm, m, inch, foot and yard are",
+					return c, fmt.Sprintf("line %d: the unit %s of $INSUNITS is not read: mm, cm, m, inch, foot and "+
+						"yard are",
 						pairs[i+1].line, pairs[i+1].value)
 				}
 			}

@@ -17,7 +17,8 @@ import (
 // Closed lines have the areas that the reader of another package finds.
 func TestSampleDrawings(t *testing.T) {
 	refused := map[string]string{
-		"empty.dxf": "the drawing has no outline", "points.dxf": "the drawing has no outline", "texts.dxf": "the drawing has no outline",
+		"empty.dxf": "the drawing has no outline", "points.dxf": "the drawing has no outline",
+		"texts.dxf":                       "the drawing has no outline",
 		"splines.dxf":                     "does not close",
 		"floorplan.dxf":                   "does not close",
 		"Ceco.NET-Architecture-Tm-53.dxf": "does not close",

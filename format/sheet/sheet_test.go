@@ -127,7 +127,8 @@ func TestStoredValuesAreReadAndNotWhatIsShown(t *testing.T) {
 			1234567.25,
 			"#,##0.00",
 			"1234567.25",
-		}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"}, {"E2", 5, "[Red]0 \"d\"",
+		}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"},
+		{"E2", 5, "[Red]0 \"d\"",
 			"5"}, {"F2", 1e-7, "", "0.0000001"},
 	}
 	for _, c := range cells {

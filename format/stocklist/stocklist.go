@@ -113,7 +113,8 @@ func header(cells []string) (map[string]int, []Fault) {
 				Fault{
 					1,
 					fmt.Sprintf(
-						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and "+
+						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out "+
+							"time and "+
 							"accepted are",
 						h,
 					),

@@ -75,7 +75,8 @@ func TestDrawingsOfPrograms(t *testing.T) {
 	disc := `<path d="M10 0C10 ` + k + ` ` + k + ` 10 0 10S-10 ` + k + `-10 0-` + k + `-10 0-10 10-` + k + ` 10 0z"/>`
 	px := 25.4 / 96
 	for raw, area := range map[string]float64{ // mm²
-		`<svg width="100mm" viewBox="0 0 100 100">` + disc + `</svg>`:                                                                                                math.Pi * 100,
+		`<svg width="100mm" viewBox="0 0 100 100">` + disc +
+			`</svg>`: math.Pi * 100,
 		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0q10 20 20 0z"/></svg>`:                                                                                200.0 / 1.5,
 		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0Q5 10 10 0T20 0V-20H0z"/></svg>`:                                                                      400,
 		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0a10 10 0 0120 0 10 10 0 01-20 0"/></svg>`:                                                             math.Pi * 100,
@@ -90,7 +91,8 @@ func TestDrawingsOfPrograms(t *testing.T) {
 		`<svg width="100mm" viewBox="0 0 100 100"><symbol id="s" viewBox="0 0 1 1"><rect width="1" height="1"/></symbol><use href="#s" width="7" height="7"/></svg>`: 49,
 		`<svg width="100mm" viewBox="0 0 100 100"><rect width="20" height="10" rx="5"/></svg>`:                                                                       100 + math.Pi*25,
 		`<svg width="100mm" viewBox="0 0 100 100"><style>.a,.b{fill:none}</style><path class="a" d="M0 0h90v90z"/><rect width="6" height="6"/></svg>`:                36,
-		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0h24v24H0z" fill="none"/><g display="none">` + disc + `</g><rect width="6" height="6"/></svg>`:         36,
+		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0h24v24H0z" fill="none"/><g display="none">` + disc +
+			`</g><rect width="6" height="6"/></svg>`: 36,
 		`<svg width="100mm" viewBox="0 0 100 100"><clipPath id="c"><rect width="50" height="50"/></clipPath><rect width="6" height="6" visibility="visible"/></svg>`: 36,
 	} {
 		got, faults := Read([]byte(raw), 0)
@@ -143,7 +145,8 @@ func TestADrawingThatIsNoneSaysWhy(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	for _, seed := range []string{
 		`<svg><path d="M0 0h10v10z"/></svg>`, `<svg width="1in" viewBox="0 0 1 1"><circle r="5"/></svg>`,
-		`<svg><path d="M0 0A1 2 3 0 1 4 5z"/></svg>`, `<svg><path d="M0 0c1 1 2 2 3 0t4 4s1 1 2 2z" transform="rotate(5)"/></svg>`,
+		`<svg><path d="M0 0A1 2 3 0 1 4 5z"/></svg>`,
+		`<svg><path d="M0 0c1 1 2 2 3 0t4 4s1 1 2 2z" transform="rotate(5)"/></svg>`,
 		`<svg><style>.a{fill:none}</style><symbol id="s" viewBox="0 0 1 1"><rect rx="1" width="4" height="5"/></symbol><use href="#s"/></svg>`,
 	} {
 		f.Add([]byte(seed))

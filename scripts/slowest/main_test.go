@@ -19,7 +19,8 @@ func TestAFailureIsShownWithItsWordsAndCounts(t *testing.T) {
 	assert.False(t, good)
 	assert.Equal(
 		t,
-		"1 is not 2\nFAIL\tp\t5.5s\n== the slowest packages\n     5.5 s  p\n== the slowest tests\n     3.5 s  p B\n     2.0 s  p A\n",
+		"1 is not 2\nFAIL\tp\t5.5s\n== the slowest packages\n     5.5 s  p\n== the slowest tests\n     3.5 s  p B\n "+
+			"    2.0 s  p A\n",
 		says.String(),
 	)
 }

@@ -28,7 +28,8 @@ func (s *Book) LogOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
 	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why,
 		coalesce(e.detail->>'meaning', '') as meaning,
-		coalesce(e.detail->>'role', '') as role, coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
+		coalesce(e.detail->>'role', '') as role,
+	coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
 		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).
 		Scan(&lines).
 		Error

@@ -244,7 +244,8 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 	switch {
 	case k < 0:
 		return Unskilled.Errorf(
-			"to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to "+
+			"to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality "+
+				"person to "+
 				"enter it",
 			work,
 			kind,

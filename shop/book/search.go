@@ -88,7 +88,8 @@ func (b *Book) Forsaken(ctx context.Context, table string, queue func(context.Co
 		now := time.Now().UTC()
 		var ids []int64
 		if err := g.Table(table).Where("state in ('queued', 'running') and seen_at < ?", now.Add(-silentFor)).
-			Clauses(clause.Locking{Strength: "UPDATE", Options: clause.LockingOptionsSkipLocked}).Pluck("id", &ids).Error; err != nil || len(ids) == 0 {
+			Clauses(clause.Locking{Strength: "UPDATE", Options: clause.LockingOptionsSkipLocked}).Pluck("id",
+			&ids).Error; err != nil || len(ids) == 0 {
 			return err
 		}
 		for _, id := range ids {

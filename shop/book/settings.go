@@ -103,7 +103,8 @@ func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView
 			seen[strings.ToLower(place)] = true
 			in.Habits.Places[k] = place
 		}
-		if err := ChangeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
+		if err := ChangeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version,
+			in.Reason); err != nil {
 			return HabitsView{}, err
 		}
 		return HabitsOf(tx.DB)

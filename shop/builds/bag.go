@@ -208,7 +208,8 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 				return book.Incomplete.Errorf("the layup of this part is not complete")
 			}
 			if err := tx.Create(&Bag{
-				BuildID: b.ID, Operation: b.progress.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
+				BuildID: b.ID, Operation: b.progress.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack),
+				ClosedAt: tx.Now,
 				ClosedBy: tx.By.Person.ID,
 			}).Error; err != nil {
 				return err

@@ -68,9 +68,12 @@ func (s *Room) benchOf(tx *book.Tx, code string) (bench, error) {
 		return bench{}, book.Unreadable.At("id", "%s is not the id of a build", id)
 	}
 	var found []bench
-	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as kit_counted,
-			exists (select from bags g where g.build_id = b.id) as bag_closed, b.ended_at is not null as ended, b.ended_why,
-			(select count(*) from plies y where y.revision_id = b.revision_id) as plies, r.id as r_id, r.process as r_process,
+	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as
+		kit_counted,
+			exists (select from bags g
+			where g.build_id = b.id) as bag_closed, b.ended_at is not null as ended, b.ended_why,
+			(select count(*) from plies y
+			where y.revision_id = b.revision_id) as plies, r.id as r_id, r.process as r_process,
 			r.doc as r_doc
 		from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		where b.code = ? for update of b`, id).Scan(&found).Error; err != nil {
@@ -111,7 +114,8 @@ func (c benchPly) label() layup.Label {
 // benchPlies are all cut plies of a build.
 func benchPlies(db *gorm.DB, buildID int64) ([]benchPly, error) {
 	var out []benchPly
-	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c join plies p on p.id = c.ply_id
+	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c
+		join plies p on p.id = c.ply_id
 		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ?
 		order by c.id`, buildID).
 		Scan(&out).

@@ -73,7 +73,8 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	// What is counted is counted once for all of them, not for each.
 	err := db.Raw(`with b as materialized (select *, row_number() over () as n from (
 			select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
-			coalesce(r.process->'recipe'->>'name', '') as recipe, b.kit_counted_at is not null as kit_counted, b.ended_at,
+			coalesce(r.process->'recipe'->>'name', '') as recipe,
+	b.kit_counted_at is not null as kit_counted, b.ended_at,
 			b.ended_why as ended, b.done_at
 			from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id where `+where+`) b)
 		select b.*, coalesce(y.plies, 0) as plies, coalesce(c.cut, 0) as cut, coalesce(c.counted, 0) as counted,

@@ -35,7 +35,8 @@ type Job struct {
 
 // acts are what the kinds of operation are done by.
 var acts = map[route.Kind]book.Act{
-	route.Cutting: book.CutPlies, route.Kitting: book.CountKit, route.Laying: book.LayPlies, route.Closing: book.BagPart,
+	route.Cutting: book.CutPlies, route.Kitting: book.CountKit, route.Laying: book.LayPlies,
+	route.Closing:   book.BagPart,
 	route.Releasing: book.InspectPart,
 }
 

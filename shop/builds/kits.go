@@ -142,7 +142,8 @@ func (s *Room) countedBy(db *gorm.DB, b buildRow, operation string) (*time.Time,
 		At     time.Time
 		Person string
 	}
-	err := db.Raw(`select b.kit_counted_at as at, p.name as person from builds b join people p on p.id = b.kit_counted_by
+	err := db.Raw(`select b.kit_counted_at as at, p.name as person from builds b
+		join people p on p.id = b.kit_counted_by
 			where b.id = @b and @op = ''
 		union all select k.counted_at, p.name from kit_counts k join people p on p.id = k.counted_by
 			where k.build_id = @b and k.operation = @op`, map[string]any{"b": b.ID, "op": operation}).

@@ -184,7 +184,8 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 		l.taken_back_at, coalesce(x.name, '') as taken_back_by, l.reason
 		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id
 		join cut_plies c on c.id = l.cut_ply_id join materials k on k.id = c.material_id
-		join rolls r on r.id = c.roll_id join people w on w.id = l.person_id left join people x on x.id = l.taken_back_by
+		join rolls r on r.id = c.roll_id join people w on w.id = l.person_id
+		left join people x on x.id = l.taken_back_by
 		where l.build_id = ? order by p.number, l.id`, b.ID).Scan(&laid).Error; err != nil {
 		return LayupView{}, err
 	}
@@ -356,13 +357,15 @@ func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 			if ply != last.Ply {
 				return book.NotNow.Errorf("only the last ply laid can be taken back: that is ply %d", last.Ply)
 			}
-			if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ? where build_id = ?
+			if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ?
+				where build_id = ?
 				and taken_back_at is null
 			and ply_id = (select id from plies where revision_id = ?
 			and number = ?)`, tx.Now, tx.By.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
 				return err
 			}
-			if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ? and counts`,
+			if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ?
+				and counts`,
 				fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, ply).Error; err != nil {
 				return err
 			}
@@ -396,7 +399,8 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 				if l.FilmsOff >= l.Films {
 					return book.NotNow.Errorf("every film of ply %d is accounted for", ply)
 				}
-				if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ? and taken_back_at is null
+				if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ?
+					and taken_back_at is null
 				and ply_id = (select id from plies where revision_id = ?
 				and number = ?)`, b.ID, b.RevisionID, ply).Error; err != nil {
 					return err

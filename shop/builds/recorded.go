@@ -51,7 +51,8 @@ func (s *Room) routeProgress(db *gorm.DB, rows []buildRow) (map[int64]*RouteProg
 		}
 		ids = append(ids, r.ID)
 		out[r.ID] = &RouteProgress{
-			RevisionRoute: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{}, Last: map[string]LastRecorded{},
+			RevisionRoute: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{},
+			Last: map[string]LastRecorded{},
 			Done: layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.MetDemand]bool{}},
 			Records: route.Records{
 				Signed: map[string]route.RecordedStatus{}, Stages: map[string]route.Plies{}, Counted: map[string]bool{},
@@ -90,13 +91,16 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 		union all select l.build_id, 'laid', '', p.number, true, l.at, w.name from ply_records l
 			join plies p on p.id = l.ply_id join people w on w.id = l.person_id
 			where l.build_id = any(@ids) and l.taken_back_at is null
-		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id = any(@ids) and counts
+		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id = any(@ids)
+		and counts
 		union all select build_id, kind, item_key, ply, true, null, '' from marks
 			where build_id = any(@ids) and void_at is null
 		union all select k.build_id, 'counted', k.operation, 0, true, k.counted_at, w.name from kit_counts k
 			join people w on w.id = k.counted_by where k.build_id = any(@ids)
-		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
-			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at, w.name
+		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass
+		from leak_checks k
+			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc
+			limit 1), false), g.closed_at, w.name
 			from bags g join people w on w.id = g.closed_by
 			where g.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
 	if err != nil {

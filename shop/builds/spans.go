@@ -46,7 +46,8 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 			select build_id, 'line' as what, operation as key, 0 as ply, at,
 				case when state in ('held', 'taken back') then reason else '' end as reason
 				from operation_lines where build_id = any(@ids)
-			union all select rb.build_id, 'run', rb.operation, 0, x.at, '' from run_builds rb join runs h on h.id = rb.run_id
+			union all select rb.build_id, 'run', rb.operation, 0, x.at, '' from run_builds rb
+			join runs h on h.id = rb.run_id
 				cross join lateral (values (h.started_at), (h.ended_at)) x(at) where rb.build_id = any(@ids)
 			union all select build_id, 'bag', operation, 0, closed_at, '' from bags where build_id = any(@ids)
 			union all select build_id, 'bag', operation, 0, at, case when pass then '' else says end
@@ -55,13 +56,17 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 			union all select build_id, 'count', operation, 0, counted_at, '' from kit_items where build_id = any(@ids)
 			union all select d.build_id, 'debulk', d.operation, 0, x.at, '' from debulks d
 				cross join lateral (values (d.started_at), (d.ended_at)) x(at) where d.build_id = any(@ids)
-			union all select l.build_id, 'lay', '', p.number, l.at, '' from ply_records l join plies p on p.id = l.ply_id
+			union all select l.build_id, 'lay', '', p.number, l.at, '' from ply_records l
+			join plies p on p.id = l.ply_id
 				where l.build_id = any(@ids)
-			union all select c.build_id, 'kit', '', p.number, c.counted_at, '' from cut_plies c join plies p on p.id = c.ply_id
+			union all select c.build_id, 'kit', '', p.number, c.counted_at, '' from cut_plies c
+			join plies p on p.id = c.ply_id
 				where c.build_id = any(@ids)
-			union all select c.build_id, 'cut', '', p.number, c.cut_at, '' from cut_plies c join plies p on p.id = c.ply_id
+			union all select c.build_id, 'cut', '', p.number, c.cut_at, '' from cut_plies c
+			join plies p on p.id = c.ply_id
 				where c.build_id = any(@ids)) e
-		where at is not null and at >= @since order by at`, map[string]any{"ids": ids, "since": since}).Scan(&events).Error
+		where at is not null and at >= @since order by at`,
+		map[string]any{"ids": ids, "since": since}).Scan(&events).Error
 	if err != nil {
 		return nil, err
 	}

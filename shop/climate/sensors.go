@@ -179,8 +179,8 @@ func (s *Room) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, erro
 		'') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
 		a.raised_at, a.ended_at, a.worst, a.seen_at, coalesce(p.name, '') as seen_by, a.note,
 		(select count(*) from rolls r where r.freezer_id = f.id and r.length > 0 and not r.out) as rolls
-		from alarms a join sensors n on n.id = a.sensor_id left join freezers f on f.id = n.freezer_id left
-		join people p on p.id = a.seen_by
+		from alarms a join sensors n on n.id = a.sensor_id left join freezers f on f.id = n.freezer_id
+		left join people p on p.id = a.seen_by
 		where `+where+` order by a.seen_at is not null, a.raised_at desc limit 100`, args...).
 		Scan(&out).
 		Error

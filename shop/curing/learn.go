@@ -61,7 +61,8 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		}
 		ran, told = run.Process.Recipe.Core(), run.Simulation
 		of, resin, err = s.CureOf(db, recipes.ForecastIn{
-			ResinID: in.ResinID, Equipment: in.Equipment, Plan: recipes.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
+			ResinID: in.ResinID, Equipment: in.Equipment,
+			Plan: recipes.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
 		if err == nil {
 			equipment, err = recipes.EquipmentOf(db, in.Equipment)
@@ -151,7 +152,8 @@ func logOf(db *gorm.DB, run int64) ([]cure.Sample, error) {
 	log := make([]cure.Sample, len(samples))
 	for i, x := range samples {
 		log[i] = cure.Sample{
-			T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead), Lag: value(x.Lag),
+			T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead),
+			Lag:    value(x.Lag),
 			Vacuum: value(x.Vacuum), Pressure: value(x.Pressure),
 		}
 	}

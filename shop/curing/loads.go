@@ -74,15 +74,18 @@ func (s *Room) loadOven(tx *book.Tx, loads []OvenLoad, hold bool) (out loadedOve
 		begun := max(resin.Alpha0, heated.Begun)
 		if first == "" {
 			first = string(same)
-			out.run.Process, out.run.Kinetics, out.run.Viscosity, out.run.Alpha0 = heated.Process, resin.Kinetics, resin.Viscosity, begun
+			out.run.Process, out.run.Kinetics, out.run.Viscosity, out.run.Alpha0 = heated.Process, resin.Kinetics,
+				resin.Viscosity, begun
 		} else if first != string(same) {
-			return out, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
+			return out, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its own",
+				b.Number, b.Serial)
 		}
 		// The run is judged by what has come the least way yet.
 		out.run.Alpha0 = min(out.run.Alpha0, begun)
 		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
 		each = append(each, buildInLoad{parts.Load{
-			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages, Cured: heated.Cured,
+			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages,
+			Cured: heated.Cured,
 			Free:  heated.Free,
 			Begun: heated.Begun,
 		}, b.ID, b.Code, fmt.Sprint(heated.Revision.ID, " ", heated.Operation), resin})
@@ -225,7 +228,8 @@ func (s *Room) free(tx *book.Tx) error {
 	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
 		return err
 	}
-	if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).Error; err != nil {
+	if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')",
+		s.Oven).Count(&busy).Error; err != nil {
 		return err
 	}
 	if busy > 0 {

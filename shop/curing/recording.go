@@ -77,7 +77,8 @@ func (s *Room) AddSample(
 	}
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		got := g.Exec(
-			`update runs set controller = ?, says = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`,
+			`update runs set controller = ?, says = ?, heartbeat = ? where id = ? and recorder = ?
+				and state = 'running'`,
 			string(state),
 			says,
 			time.Now().UTC(),

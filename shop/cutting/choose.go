@@ -205,7 +205,8 @@ func (s *Room) cutAreas(db *gorm.DB, only []string, where string, args ...any) (
 			n = len(d.Builds)
 			of[key] = n
 			d.Builds = append(d.Builds, CutBuild{
-				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation, Label: p.Label,
+				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation,
+				Label: p.Label,
 				Waits: waits[p.BuildID][p.Operation], Shares: []string{},
 			})
 		}
@@ -510,7 +511,8 @@ func (s *Room) scarce(db *gorm.DB, d CutDemand) (ScarceView, error) {
 func (v *ScarceView) measured(db *gorm.DB) error {
 	var past struct{ Plies, Roll float64 }
 	if err := db.Raw(`select
-		coalesce(sum((n.best->>'length')::float8 * (n.problem->'sheets'->0->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
+		coalesce(sum((n.best->>'length')::float8 * (n.problem->'sheets'->0->>'width')::float8
+			* (n.best->>'yield')::float8), 0) as plies,
 		coalesce(sum((n.best->>'length')::float8 * (n.problem->'sheets'->0->>'width')::float8), 0) as roll from nests n
 		join rolls r on r.id = n.roll_id
 		where n.state = 'cut' and r.material_id in (select id from materials

@@ -116,8 +116,9 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 			return NestView{}, err
 		}
 		if err := tx.Log("nest cut", n.Code, "", map[string]any{
-			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept, "released": released,
-			"began": in.Began,
+			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept,
+			"released": released,
+			"began":    in.Began,
 		}); err != nil {
 			return NestView{}, err
 		}
@@ -232,7 +233,8 @@ func misses(n Nest, pieces []NestPiece, named []MissingPly) ([]CutMiss, error) {
 			return nil, book.Wrong.At(fmt.Sprintf("missing[%d].piece", k), "this nest has no piece %s", m.Piece)
 		}
 		one := CutMiss{
-			NestID: n.ID, BuildID: pieces[i].BuildID, PlyID: pieces[i].PlyID, Why: m.Why, Note: strings.TrimSpace(m.Note),
+			NestID: n.ID, BuildID: pieces[i].BuildID, PlyID: pieces[i].PlyID, Why: m.Why,
+			Note: strings.TrimSpace(m.Note),
 		}
 		if !slices.ContainsFunc(out, func(o CutMiss) bool { return o.BuildID == one.BuildID && o.PlyID == one.PlyID }) {
 			out = append(out, one)

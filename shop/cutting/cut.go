@@ -165,7 +165,8 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		}
 		v.Seconds = end.Sub(*n.StartedAt).Seconds()
 	}
-	if v.Builds, err = s.BuildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
+	if v.Builds, err = s.BuildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)",
+		n.ID); err != nil {
 		return NestView{}, err
 	}
 	if err := v.told(db, n); err != nil {

@@ -89,7 +89,8 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 	}
 	j := jobs[0]
 	v := CutJobView{
-		State: j.State, Message: j.Message, Piece: j.Piece, Freed: freed(jobs), Left: []string{}, X: j.X, Y: j.Y, Share: j.Share,
+		State: j.State, Message: j.Message, Piece: j.Piece, Freed: freed(jobs), Left: []string{}, X: j.X, Y: j.Y,
+		Share:   j.Share,
 		Seconds: j.Seconds, ByKit: j.ByKit, Since: j.StartedAt, Ended: j.EndedAt,
 	}
 	// Arranged again since, the knife is at none.
@@ -158,7 +159,8 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 		}
 		done := freed(jobs)
 		job := CutJob{
-			NestID: n.ID, Name: fmt.Sprintf("%s-%d", n.Code, len(jobs)+1), Address: s.Table, ByKit: in.ByKit, State: "queued",
+			NestID: n.ID, Name: fmt.Sprintf("%s-%d", n.Code, len(jobs)+1), Address: s.Table, ByKit: in.ByKit,
+			State: "queued",
 			Freed: []string{}, CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
 		}
 		for _, p := range v.Placed {
@@ -180,7 +182,8 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 		if err := s.Queue.Cut(tx.Ctx, tx.SQL(), job.ID); err != nil {
 			return NestView{}, fmt.Errorf("queue the cut: %w", err)
 		}
-		if err := tx.Log("nest on table", n.Code, "", map[string]any{"job": job.Name, "pieces": len(job.Pieces)}); err != nil {
+		if err := tx.Log("nest on table", n.Code, "", map[string]any{"job": job.Name,
+			"pieces": len(job.Pieces)}); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)

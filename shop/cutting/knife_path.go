@@ -91,7 +91,8 @@ func (s *Room) ChangeCutter(ctx context.Context, by book.By, in CutterIn) (Cutte
 			return CutterView{}, book.Wrong.At("cutter."+field, "%s", wrong.Message)
 		}
 		usual := calc.FromCutter(cutpath.Usual())
-		if err := book.ChangeSetting(tx, cutterKey, "cutting table", usual, in.Cutter, in.Version, in.Reason); err != nil {
+		if err := book.ChangeSetting(tx, cutterKey, "cutting table", usual, in.Cutter, in.Version,
+			in.Reason); err != nil {
 			return CutterView{}, err
 		}
 		return cutterOf(tx.DB)
@@ -214,7 +215,8 @@ func (w KnifePathView) boxed() []string {
 // View is the way as a page draws it.
 func (w KnifePathView) View() KnifePath {
 	v := KnifePath{
-		Seconds: w.Path.Seconds, Cut: w.Path.Cut, Drawn: w.Path.Drawn, Lifted: w.Path.Lifted, Lifts: len(w.Path.Strokes),
+		Seconds: w.Path.Seconds, Cut: w.Path.Cut, Drawn: w.Path.Drawn, Lifted: w.Path.Lifted,
+		Lifts:    len(w.Path.Strokes),
 		Unmarked: []string{}, Boxed: w.boxed(), Strokes: make([]StrokeView, len(w.Path.Strokes)),
 	}
 	of := map[string]string{}

@@ -36,7 +36,8 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 		return "", "", err
 	}
 	if len(wide) == 0 {
-		return says, "Take a longer roll, or one with fewer flaws; nest on several rolls; or nest fewer kits at once.", nil
+		return says, "Take a longer roll, or one with fewer flaws; nest on several rolls; or nest fewer kits at once.",
+			nil
 	}
 	var kits []string
 	for _, w := range wide {

@@ -105,10 +105,12 @@ func apart(tx *book.Tx, n *Nest) error {
 		if err := tx.Create(&other).Error; err != nil {
 			return err
 		}
-		if err := tx.Model(&NestPiece{}).Where("nest_id = ? and piece in ?", n.ID, own).Update("nest_id", id).Error; err != nil {
+		if err := tx.Model(&NestPiece{}).Where("nest_id = ? and piece in ?", n.ID, own).Update("nest_id",
+			id).Error; err != nil {
 			return err
 		}
-		if err := tx.Log("nest on another roll", code, "", map[string]any{"with": n.Code, "roll": roll.Code, "plies": len(own)}); err != nil {
+		if err := tx.Log("nest on another roll", code, "", map[string]any{"with": n.Code, "roll": roll.Code,
+			"plies": len(own)}); err != nil {
 			return err
 		}
 	}

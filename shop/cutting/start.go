@@ -97,7 +97,8 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			}
 		}
 		n := Nest{
-			ID: id, Code: code, RollID: rolls[0].ID, State: "queued", Problem: problem, CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
+			ID: id, Code: code, RollID: rolls[0].ID, State: "queued", Problem: problem, CreatedAt: tx.Now,
+			SeenAt: time.Now().UTC(),
 		}
 		if err := tx.Create(&n).Error; err != nil {
 			return NestLine{}, err
@@ -117,7 +118,8 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			At:       tx.Now,
 		}
 		return line, tx.Log("nest asked for", code, "", map[string]any{
-			"roll": rolls[0].Code, "also": in.Also, "builds": in.Builds, "whole": in.Whole, "seed": in.Seed, "steps": in.Steps,
+			"roll": rolls[0].Code, "also": in.Also, "builds": in.Builds, "whole": in.Whole, "seed": in.Seed,
+			"steps": in.Steps,
 		})
 	})
 }

@@ -74,7 +74,8 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 			return WorkView{}, err
 		}
 		if err := tx.Log("rework added", b.Code, record.Reason, map[string]any{
-			"operation": o.Key, "says": o.Name, "kind": o.Kind, "before": in.Before, "second": *second, "role": tx.Role(),
+			"operation": o.Key, "says": o.Name, "kind": o.Kind, "before": in.Before, "second": *second,
+			"role":    tx.Role(),
 			"meaning": "added to this build alone",
 		}); err != nil {
 			return WorkView{}, err

@@ -73,7 +73,8 @@ func (m MasterOf) Analyse(question master.WhatIf) (*AnalysisView, error) {
 	}
 	mass := w.Weighed
 	v := &AnalysisView{
-		Mass: mass.Laid, Zones: []ZoneView{}, Area: w.Area, Findings: []FindingView{}, Span: master.Span, Delta: w.DeltaT,
+		Mass: mass.Laid, Zones: []ZoneView{}, Area: w.Area, Findings: []FindingView{}, Span: master.Span,
+		Delta:     w.DeltaT,
 		Scale:     ScaleView{mass.Laid, mass.Cured, mass.Trimmed, mass.Resin, mass.Lumps, mass.Centre.X, mass.Centre.Y},
 		Thickness: w.Thickness,
 	}

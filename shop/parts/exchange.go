@@ -193,8 +193,7 @@ func (s *Room) processOf(tx *book.Tx, in MasterFile, doc master.Document, known 
 		}
 	}
 	if resin.ID == 0 {
-		return nil, book.Needed.At("process", "the file has neither a process nor a ply whose resin "+
-			"suggests one")
+		return nil, book.Needed.At("process", "the file has neither a process nor a ply whose resin suggests one")
 	}
 	usual := UsualProcess(resin, s.Altitude)
 	return &usual, nil
@@ -222,7 +221,8 @@ func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) err
 		}
 		sum := sha256.Sum256(p.Content)
 		var here []book.File
-		if err := tx.Omit("content").Where("sha256 = ? and name = ?", sum[:], p.Name).Limit(1).Find(&here).Error; err != nil {
+		if err := tx.Omit("content").Where("sha256 = ? and name = ?", sum[:],
+			p.Name).Limit(1).Find(&here).Error; err != nil {
 			return err
 		}
 		if len(here) == 0 {

@@ -114,7 +114,8 @@ func (s *Room) makeVariant(
 	process Process,
 ) (string, error) {
 	var parts []Part
-	if err := book.Locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("family_id = ? and variant = ?", family.ID,
+		v.Name).Find(&parts).Error; err != nil {
 		return "", err
 	}
 	number := family.Number + "-" + v.Name

@@ -67,7 +67,8 @@ func (s *Room) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
+		if err := tx.Log("part imported", part.Code, "", map[string]any{"letter": letter,
+			"plies": len(plies)}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)

@@ -42,7 +42,8 @@ func (s *Room) Master(db *gorm.DB, r Revision) (MasterOf, error) {
 		}
 		m.Doc = documentOf(plies)
 	}
-	if err := db.Where("revision_id = ? and withdrawn_at is null", r.ID).Order("id").Find(&m.waivers).Error; err != nil {
+	if err := db.Where("revision_id = ? and withdrawn_at is null",
+		r.ID).Order("id").Find(&m.waivers).Error; err != nil {
 		return m, err
 	}
 	err := s.equip(db, &m)

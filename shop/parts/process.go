@@ -25,8 +25,9 @@ func (p Process) Closing() master.Closing {
 // Heat is the run of the cure.
 func (p Process) Heat() master.Heat {
 	return master.Heat{
-		Recipe: p.Recipe, From: p.From, Equipment: p.Equipment, PartLag: p.PartLag, Limits: p.RunLimits, PressureMax: p.PressureMax,
-		PressForce: p.PressForce,
+		Recipe: p.Recipe, From: p.From, Equipment: p.Equipment, PartLag: p.PartLag, Limits: p.RunLimits,
+		PressureMax: p.PressureMax,
+		PressForce:  p.PressForce,
 	}
 }
 

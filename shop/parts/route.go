@@ -114,8 +114,9 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 // RouteOf is the route of a document, ordered, timed and held against what such work asks.
 func RouteOf(doc master.Document) RouteReply {
 	out := RouteReply{
-		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{}, Templates: []RouteTemplateView{},
-		Planned: doc.Operations(), OnePass: len(doc.Route) == 0,
+		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{},
+		Templates: []RouteTemplateView{},
+		Planned:   doc.Operations(), OnePass: len(doc.Route) == 0,
 	}
 	if out.Planned == nil {
 		out.Planned = []master.Operation{}

@@ -134,7 +134,8 @@ type RulesIn struct {
 // findings of all are those of the present rules.
 func (s *Room) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepRules, "change rules", in, func(tx *book.Tx) (RuleView, error) {
-		if err := book.ChangeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
+		if err := book.ChangeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version,
+			in.Reason); err != nil {
 			return RuleView{}, err
 		}
 		return ruleView(tx.DB)
@@ -204,8 +205,9 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 			)
 		}
 		if err := tx.Create(&Waiver{
-			RevisionID: r.ID, Rule: in.Rule, Finding: in.Finding, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID,
-			At: tx.Now,
+			RevisionID: r.ID, Rule: in.Rule, Finding: in.Finding, Reason: strings.TrimSpace(in.Reason),
+			PersonID: by.Person.ID,
+			At:       tx.Now,
 		}).Error; err != nil {
 			return RevisionView{}, err
 		}

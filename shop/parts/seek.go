@@ -104,11 +104,13 @@ func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in Ne
 				)
 			}
 			// Searches are work, no record.
-			if err := tx.Exec(`delete from drape_searches where ended_at < ?`, tx.Now.AddDate(0, 0, -30)).Error; err != nil {
+			if err := tx.Exec(`delete from drape_searches where ended_at < ?`,
+				tx.Now.AddDate(0, 0, -30)).Error; err != nil {
 				return DrapeSearchView{}, err
 			}
 			row := DrapeSearch{
-				PartID: r.PartID, What: in.What, Problem: of, State: "queued", PersonID: tx.By.ID(), CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
+				PartID: r.PartID, What: in.What, Problem: of, State: "queued", PersonID: tx.By.ID(), CreatedAt: tx.Now,
+				SeenAt: time.Now().UTC(),
 			}
 			if err := tx.Create(&row).Error; err != nil {
 				return DrapeSearchView{}, err

@@ -85,7 +85,8 @@ func (s *Room) SimulateCure(ctx context.Context, partCode string, in ProcessQues
 				)
 			}
 			out, err = s.SimulateLoads(ctx, db, []Load{{
-				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Cured: ordered.Cured(k), Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
+				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Cured: ordered.Cured(k),
+				Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
 			}})
 			if err != nil {
 				return recipes.CureSimulation{}, err

@@ -55,7 +55,8 @@ func (s Surface) view() SurfaceView {
 		n    int
 		says string
 	}{
-		{s.Mended.Merged, "%d corners that stood at one place are one"}, {s.Mended.Flipped, "%d triangles that looked the other way are turned"},
+		{s.Mended.Merged, "%d corners that stood at one place are one"},
+		{s.Mended.Flipped, "%d triangles that looked the other way are turned"},
 		{s.Mended.Left, "%d triangles of no area are left out"},
 	} {
 		if m.n > 0 {
@@ -69,7 +70,8 @@ func (s Surface) view() SurfaceView {
 func surfaceOf(name, in string, m *drape.Mesh) Surface {
 	lo, hi := m.Box()
 	s := Surface{
-		Name: name, Unit: in, Count: len(m.Triangles), Mended: m.Mended, Size: [3]float64{hi.X - lo.X, hi.Y - lo.Y, hi.Z - lo.Z},
+		Name: name, Unit: in, Count: len(m.Triangles), Mended: m.Mended,
+		Size: [3]float64{hi.X - lo.X, hi.Y - lo.Y, hi.Z - lo.Z},
 	}
 	s.Points = make([]byte, 0, 24*len(m.Points))
 	for _, p := range m.Points {

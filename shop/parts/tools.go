@@ -216,7 +216,8 @@ func (s *Room) LogToolWork(ctx context.Context, by book.By, id int64, in NewTool
 			return ToolView{}, err
 		}
 		if err := tx.Create(&ToolEvent{
-			ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.Now, PersonID: tx.By.Person.ID, Note: strings.TrimSpace(in.Note),
+			ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.Now, PersonID: tx.By.Person.ID,
+			Note: strings.TrimSpace(in.Note),
 		}).Error; err != nil {
 			return ToolView{}, err
 		}

@@ -317,7 +317,8 @@ func person(tx *book.Tx, id int64) (book.Person, error) {
 // someoneKeepsPeople keeps the last administrator from locking the shop.
 func someoneKeepsPeople(tx *book.Tx) error {
 	var left int64
-	if err := tx.Model(&book.Person{}).Where("role = 'administrator' and left_at is null").Count(&left).Error; err != nil {
+	if err := tx.Model(&book.Person{}).Where("role = 'administrator' and left_at is null").
+		Count(&left).Error; err != nil {
 		return err
 	}
 	if left == 0 {

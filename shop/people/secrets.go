@@ -153,7 +153,8 @@ func sound(role, pin, password string) error {
 	if EasyPIN(pin) {
 		return book.Wrong.At(
 			"pin",
-			"this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose another",
+			"this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose "+
+				"another",
 		)
 	}
 	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {

@@ -195,7 +195,8 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
 				return p, err
 			}
-			if err := book.Locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
+			if err := book.Locked(tx.DB).Where("person_id = ? and address = ?", p.ID,
+				address).Take(&t).Error; err != nil {
 				return p, err
 			}
 			if t.Until != nil && tx.Now.Before(*t.Until) {
@@ -214,7 +215,8 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
 				return p, book.Shut.Errorf(
-					"too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour",
+					"too many wrong tries for %s from other places: sign in where %s usually does, or try again in "+
+						"an hour",
 					p.Name,
 					p.Name,
 				)

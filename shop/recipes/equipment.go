@@ -44,7 +44,8 @@ type EquipmentView struct {
 func (s *Room) AllEquipment(ctx context.Context) ([]EquipmentView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]EquipmentView, error) {
 		var all []EquipmentVersion
-		if err := db.Raw(`select distinct on (name) * from equipment order by name, version desc`).Scan(&all).Error; err != nil {
+		if err := db.Raw(`select distinct on (name) * from equipment
+			order by name, version desc`).Scan(&all).Error; err != nil {
 			return nil, err
 		}
 		names, err := s.Names(db)
@@ -90,7 +91,8 @@ func (s *Room) SaveEquipment(ctx context.Context, by book.By, in EquipmentIn) (E
 			return EquipmentView{}, book.Needed.At("facts.film", "say how well the air passes heat on")
 		}
 		var last int
-		if err := tx.Raw(`select coalesce(max(version), 0) from equipment where name = ?`, f.Name).Scan(&last).Error; err != nil {
+		if err := tx.Raw(`select coalesce(max(version), 0) from equipment where name = ?`,
+			f.Name).Scan(&last).Error; err != nil {
 			return EquipmentView{}, err
 		}
 		if last != in.Version {

@@ -35,7 +35,8 @@ func (s *Room) CureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, Resin, error) {
 		return calc.CureIn{}, resin, err
 	}
 	out := calc.CureIn{
-		Recipe: in.Plan.Recipe, Equipment: e.Facts, Resin: resin.Cures(), Sections: in.Plan.Sections, Limits: in.Plan.Limits,
+		Recipe: in.Plan.Recipe, Equipment: e.Facts, Resin: resin.Cures(), Sections: in.Plan.Sections,
+		Limits:  in.Plan.Limits,
 		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
 	}
 	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)

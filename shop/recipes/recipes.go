@@ -105,7 +105,8 @@ func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 	}
 	v := all[0]
 	v.Versions = []RecipeVersion{}
-	if err := db.Raw(`select id, version, state from recipes where name = ? order by version desc`, v.Name).Scan(&v.Versions).
+	if err := db.Raw(`select id, version, state from recipes where name = ? order by version desc`,
+		v.Name).Scan(&v.Versions).
 		Error; err != nil {
 		return v, err
 	}
@@ -114,7 +115,8 @@ func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 		from revisions r join parts p on p.id = r.part_id cross join lateral (
 			select r.process->'from' as released
 			union all select o->'heat'->'from' from jsonb_array_elements(r.doc->'route') o
-		) used where used.released->>'name' = ? and r.state <> 'superseded' order by p.number, r.letter`, v.Name).Scan(&v.UsedBy).Error
+		) used where used.released->>'name' = ? and r.state <> 'superseded'
+		order by p.number, r.letter`, v.Name).Scan(&v.UsedBy).Error
 	return v, err
 }
 
@@ -171,14 +173,16 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			return RecipeView{}, book.Needed.At("name", "the recipe needs a name")
 		}
 		in.Plan.Recipe.Name = in.Name
-		if _, _, err := s.CureOf(tx.DB, ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan}); err != nil {
+		if _, _, err := s.CureOf(tx.DB, ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment,
+			Plan: in.Plan}); err != nil {
 			return RecipeView{}, err
 		}
 		if err := in.Plan.Recipe.Core().Check(); err != nil {
 			return RecipeView{}, book.Wrong.At("recipe", "%s", err)
 		}
 		var last int
-		if err := tx.Raw(`select coalesce(max(version), 0) from recipes where name = ?`, in.Name).Scan(&last).Error; err != nil {
+		if err := tx.Raw(`select coalesce(max(version), 0) from recipes where name = ?`,
+			in.Name).Scan(&last).Error; err != nil {
 			return RecipeView{}, err
 		}
 		if last != in.Version {
@@ -192,7 +196,8 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			)
 		}
 		r := Recipe{
-			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
+			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment,
+			Plan:      in.Plan,
 			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
 		}
 		if err := tx.Create(&r).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
@@ -237,10 +242,12 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 				"you wrote this recipe: a second person has to look at it and release it",
 			)
 		}
-		if err := tx.Exec(`update recipes set state = 'superseded' where name = ? and state = 'released'`, r.Name).Error; err != nil {
+		if err := tx.Exec(`update recipes set state = 'superseded' where name = ? and state = 'released'`,
+			r.Name).Error; err != nil {
 			return RecipeView{}, err
 		}
-		if err := tx.Exec(`update recipes set state = 'released', released_by = ?, released_at = ? where id = ?`, tx.By.ID(), tx.Now, id).
+		if err := tx.Exec(`update recipes set state = 'released', released_by = ?, released_at = ? where id = ?`,
+			tx.By.ID(), tx.Now, id).
 			Error; err != nil {
 			return RecipeView{}, err
 		}

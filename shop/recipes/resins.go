@@ -113,7 +113,8 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinChan
 				return ResinView{}, err
 			}
 			before := r.in()
-			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe, in.ResinFacts
+			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts = in.Name, in.Kinetics, in.Viscosity,
+				in.Alpha0, in.Recipe, in.ResinFacts
 			return keepResin(tx, r, before, in.Source)
 		},
 	)

@@ -176,7 +176,8 @@ func (out *CureSimulation) fill(f forecast.Forecast, in calc.CureIn, p master.He
 	out.Findings = seen.Findings
 	for k, o := range seen.Sections {
 		place := SimulatedPlace{
-			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Cure: o.Cure, Glass: o.Glass, Gelled: o.Gelled,
+			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Cure: o.Cure,
+			Glass: o.Glass, Gelled: o.Gelled,
 		}
 		for _, l := range in.Sections[k].Layers {
 			if l.Resin > 0 {

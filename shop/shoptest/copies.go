@@ -12,7 +12,8 @@ import (
 // for the copy's number, o for the row that it is of.
 func Copied(db *gorm.DB, table, where string, n int, other map[string]string) error {
 	var columns []string
-	if err := db.Raw(`select column_name from information_schema.columns where table_name = ? and is_generated = 'NEVER'`,
+	if err := db.Raw(`select column_name from information_schema.columns where table_name = ?
+		and is_generated = 'NEVER'`,
 		table).Scan(&columns).Error; err != nil {
 		return err
 	}
@@ -67,7 +68,8 @@ func MoreBuilds(db *gorm.DB, each int) (open int64, err error) {
 			return 0, err
 		}
 		for _, table := range []string{
-			"cut_plies", "ply_records", "debulks", "marks", "leak_checks", "operation_lines", "kit_counts", "bags", "run_builds",
+			"cut_plies", "ply_records", "debulks", "marks", "leak_checks", "operation_lines", "kit_counts", "bags",
+			"run_builds",
 		} {
 			if err := Copied(db, table, of, each, copies[table]); err != nil {
 				return 0, fmt.Errorf("%s: %w", table, err)

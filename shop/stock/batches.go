@@ -150,7 +150,8 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	}
 	files, err := book.FileViews(
 		db,
-		"id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)",
+		"id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where "+
+			"id in ?)",
 		ids,
 		ids,
 	)

@@ -32,7 +32,8 @@ func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correcti
 			return book.Needed.At("reason", "say what was wrong")
 		}
 		var lines []FreezerEvent
-		if err := tx.Where("roll_id = ? and (id = ? or cancels = ?)", r.ID, in.Line, in.Line).Find(&lines).Error; err != nil {
+		if err := tx.Where("roll_id = ? and (id = ? or cancels = ?)", r.ID, in.Line,
+			in.Line).Find(&lines).Error; err != nil {
 			return err
 		}
 		i := slices.IndexFunc(lines, func(e FreezerEvent) bool { return e.ID == in.Line })

@@ -176,7 +176,8 @@ func (s *Room) failures(db *gorm.DB, where string, args ...any) ([]FailureView, 
 	err := db.Raw(`select f.id, z.name as freezer, f.freezer_id, f.from_at, f.to_at, f.reason, p.name as person,
 		f.entered_at, f.withdrawn_at is not null as withdrawn,
 		(select count(*) from rolls r where r.freezer_id = f.freezer_id and r.length > 0 and r.warm > 0) as rolls
-		from freezer_failures f join freezers z on z.id = f.freezer_id join people p on p.id = f.person_id where `+where+`
+		from freezer_failures f join freezers z on z.id = f.freezer_id join people p on p.id = f.person_id
+		where `+where+`
 		order by f.from_at desc limit 200`, args...).
 		Scan(&out).
 		Error

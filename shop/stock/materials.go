@@ -213,7 +213,8 @@ func (in *MaterialIn) check() error {
 		return book.Wrong.At("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
 	}
 	for _, x := range []float64{
-		in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife,
+		in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife,
+		in.TackLife,
 		in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor,
 	} {
 		if math.IsNaN(x) || math.IsInf(x, 0) {
@@ -227,7 +228,8 @@ func (in *MaterialIn) check() error {
 			have          bool
 		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0},
 			{"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
-			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0},
+			{"thickness", "its cured ply thickness", in.Thickness > 0},
+			{"arealMass", "its areal mass", in.ArealMass > 0},
 			{"outLife", "its out-life", in.OutLife > 0}} {
 			if !need.have {
 				return book.Needed.At(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
@@ -447,7 +449,8 @@ func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in 
 			if in.Stock {
 				if err := tx.Exec(`update plies p set material_id = ? from revisions r where r.id = p.revision_id
 					and r.state = 'draft'
-				and p.material_id in (select id from materials where family = ?)`, next.ID, old.Family).Error; err != nil {
+				and p.material_id in (select id from materials
+				where family = ?)`, next.ID, old.Family).Error; err != nil {
 					return MaterialView{}, err
 				}
 				if err := s.Follow(tx, old.Family, next.ID); err != nil {

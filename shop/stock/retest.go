@@ -33,7 +33,8 @@ func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 			return book.WrongTime.At("until", "the new shelf life ends no later than the old one")
 		}
 		var rolls []Roll
-		if err := book.Locked(tx.DB).Where("batch_id = ? and length > 0", b.ID).Order("id").Find(&rolls).Error; err != nil {
+		if err := book.Locked(tx.DB).Where("batch_id = ? and length > 0",
+			b.ID).Order("id").Find(&rolls).Error; err != nil {
 			return err
 		}
 		if len(rolls) == 0 {

@@ -153,7 +153,8 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 		}
 		clause := strings.Join(append(where, "true"), " and ")
 		var out Stock
-		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen from rolls
+		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen
+			from rolls
 			where length > 0`).Row().Scan(&out.Out, &out.Frozen); err != nil {
 			return out, err
 		}

@@ -312,7 +312,8 @@ func (r StockRow) batch(tx *book.Tx, id int64, m Material) Batch {
 // roll is the roll of a row, which has lain in no freezer yet.
 func (r StockRow) roll(tx *book.Tx, id int64, m Material, batch int64) Roll {
 	roll := Roll{
-		ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batch, Kind: "roll", Width: cmp.Or(r.Width, m.Width),
+		ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batch, Kind: "roll",
+		Width: cmp.Or(r.Width, m.Width),
 		Place: r.Place, Flaws: []nest.Flaw{}, BaseSpent: r.Spent, Spent: r.Spent, Since: &tx.Now, FullLength: r.Length,
 		Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.Now,
 	}

@@ -62,7 +62,8 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 		}
 		var rolls []Roll
 		if err := db.Raw(`select r.* from rolls r join batches b on b.id = r.batch_id where r.length > 0 and
-			(coalesce(r.ext_until, b.shelf_end) < ? or r.life > 0 and r.life_left - case when r.ageing then extract(epoch
+			(coalesce(r.ext_until, b.shelf_end) < ? or r.life > 0
+			and r.life_left - case when r.ageing then extract(epoch
 			from ?::timestamptz - r.clock_at) else 0 end < r.life / 5)
 			order by least(coalesce(r.ext_until, b.shelf_end), ?::timestamptz + r.life_left * interval '1 second')
 			limit 200`, now.Add(60*24*time.Hour), now, now).Scan(&rolls).Error; err != nil {

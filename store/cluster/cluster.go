@@ -439,7 +439,8 @@ func (c *Cluster) ensureDatabase(ctx context.Context) error {
 		// before, which could make databases and knew the superuser's secret, is
 		// put right.
 		if _, err := conn.Exec(
-			ctx, fmt.Sprintf(`%s role %s login nosuperuser nocreatedb nocreaterole password '%s'`, how, role, c.secrets[role]),
+			ctx, fmt.Sprintf(`%s role %s login nosuperuser nocreatedb nocreaterole password '%s'`, how, role,
+				c.secrets[role]),
 		); err != nil {
 			return fmt.Errorf("make the database role: %w", err)
 		}

@@ -75,7 +75,8 @@ func TestRolesHaveWhatTheyNeed(t *testing.T) {
 		query(
 			t,
 			c,
-			"select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = "+
+			"select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where "+
+				"rolname = "+
 				"current_user",
 		),
 	)
@@ -213,7 +214,8 @@ func TestWhatPassesByItselfIsTriedAgainAndTheRestIsSaid(t *testing.T) {
 		passes bool
 		says   string
 	}{
-		"LOG:  could not bind IPv4 address \"127.0.0.1\": Address already in use\nFATAL:  could not create any TCP/IP " +
+		"LOG:  could not bind IPv4 address \"127.0.0.1\": Address already in use\nFATAL:  could not create any " +
+			"TCP/IP " +
 			"sockets\nLOG:  database system is shut down": {true, "could not create any TCP/IP sockets"},
 		"FATAL:  pre-existing shared memory block (key 1, ID 2) is still in use\nHINT:  Terminate any old server " +
 			"processes\nLOG:  shut down": {true, "pre-existing shared memory block"},

@@ -19,9 +19,10 @@ import (
 // it first, and anew when one of the files that it follows from has changed.
 type Template struct {
 	Name  string
-	From  *Template                                 // what it is a copy of before it is filled; nil: an empty database
-	Trees []string                                  // folders of the checkout whose files it follows from, beside From's
-	Fill  func(ctx context.Context, url Urls) error // nothing may be open to it afterwards
+	From  *Template // what it is a copy of before it is filled; nil: an empty database
+	Trees []string  // folders of the checkout whose files it follows from, beside From's
+	// Fill fills it; nothing may be open to it afterwards.
+	Fill func(ctx context.Context, url Urls) error
 
 	once sync.Once
 	made string

@@ -267,7 +267,8 @@ func (w *walker) flows() bool {
 				k,
 				0,
 				1,
-				"the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on cannot be said",
+				"the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on "+
+					"cannot be said",
 				"Enter it with the resin.",
 			)
 		}
@@ -337,7 +338,8 @@ func (w *walker) vapour() {
 			from,
 			(most-resin)/1e5,
 			fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
-				"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most, 0),
+				"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100,
+				unit.Pressure(most, 0),
 				unit.Pressure(resin, 0)),
 			"Put pressure on before, dry the kit, or gel it colder.",
 		)
@@ -406,7 +408,8 @@ func (w *walker) look(k int) {
 			k,
 			w.t,
 			1,
-			"how the glass transition of the resin of "+o.Name+" rises is not known: what is asked of it cannot be held",
+			"how the glass transition of the resin of "+o.Name+" rises is not known: what is asked of it cannot "+
+				"be held",
 			"Enter it with the resin.",
 		)
 	}
@@ -427,7 +430,8 @@ func (w *walker) look(k int) {
 			s.sags,
 			-s.least/100,
 			fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
-				"temperature, at %s", o.Name, clock(s.sags), unit.TemperatureDifference(-s.least, 0), unit.Temperature(s.leastK, 0)),
+				"temperature, at %s", o.Name, clock(s.sags), unit.TemperatureDifference(-s.least, 0),
+				unit.Temperature(s.leastK, 0)),
 			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.",
 		)
 	}

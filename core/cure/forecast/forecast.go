@@ -83,7 +83,8 @@ func (j Job) Check() error {
 		return err
 	}
 	e := j.Equipment
-	for _, x := range []float64{e.Film, e.Contact, e.Lag, e.HeatUp, e.CoolDown, e.Power, e.Capacity, e.Hottest, e.Pressure, e.Vacuum, e.Force, e.Bolt} {
+	for _, x := range []float64{e.Film, e.Contact, e.Lag, e.HeatUp, e.CoolDown, e.Power, e.Capacity, e.Hottest,
+		e.Pressure, e.Vacuum, e.Force, e.Bolt} {
 		if math.IsNaN(x) || math.IsInf(x, 0) || x < 0 {
 			return errors.New("the figures of the equipment must be numbers, and not below zero")
 		}

@@ -51,8 +51,9 @@ func ring() Job {
 			{Target: c(50), Rate: 2.0 / 60, WaitCool: c(60), Pressure: 6.2e5},
 		}},
 		Equipment: Equipment{
-			Name: "Autoclave 1", Film: 25, ByPressure: true, Lag: 180, HeatUp: 4.0 / 60, CoolDown: 4.0 / 60, Pressure: 8e5,
-			Hottest: c(230), Atmosphere: 94e3,
+			Name: "Autoclave 1", Film: 25, ByPressure: true, Lag: 180, HeatUp: 4.0 / 60, CoolDown: 4.0 / 60,
+			Pressure: 8e5,
+			Hottest:  c(230), Atmosphere: 94e3,
 		},
 		Sections: []Section{{Name: "segment", Resin: r, Layers: []heat.Layer{
 			{Name: "tool", Thickness: 0.012, Density: 7850, Specific: 480, Conductivity: 45},
@@ -357,10 +358,13 @@ func TestMishaps(t *testing.T) {
 
 func TestWhatNeverComesIsSaid(t *testing.T) {
 	for says, change := range map[string]func(*Job, *cure.Segment){
-		"it waits for 130.0": func(j *Job, s *cure.Segment) { s.WaitPart, j.Sections[0].Layers[1].Reaction = c(130), nil },
-		"% of the cure":      func(_ *Job, s *cure.Segment) { s.WaitPart, s.WaitCure = 0, 0.95 },
-		"Pa s or less":       func(_ *Job, s *cure.Segment) { s.WaitPart, s.WaitThin = 0, 1e-6 },
-		"Pa s or more":       func(_ *Job, s *cure.Segment) { s.Target, s.WaitPart, s.WaitThick = c(60), 0, 1e9 },
+		"it waits for 130.0": func(j *Job, s *cure.Segment) {
+			s.WaitPart, j.Sections[0].Layers[1].Reaction = c(130),
+				nil
+		},
+		"% of the cure": func(_ *Job, s *cure.Segment) { s.WaitPart, s.WaitCure = 0, 0.95 },
+		"Pa s or less":  func(_ *Job, s *cure.Segment) { s.WaitPart, s.WaitThin = 0, 1e-6 },
+		"Pa s or more":  func(_ *Job, s *cure.Segment) { s.Target, s.WaitPart, s.WaitThick = c(60), 0, 1e9 },
 	} {
 		j := ring()
 		j.Recipe.Segments = j.Recipe.Segments[:1]

@@ -31,7 +31,8 @@ func ran(t *testing.T, j Job, rate float64) (log []cure.Sample) {
 	noisy := func(v float64) float64 { return v + 0.1*rng.NormFloat64() }
 	for _, p := range simulate(t, j).Points {
 		log = append(log, cure.Sample{
-			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Tool: p.Parts[0].Tool, Lead: noisy(p.Parts[0].Lead), Lag: noisy(p.Parts[0].Lag),
+			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Tool: p.Parts[0].Tool, Lead: noisy(p.Parts[0].Lead),
+			Lag:      noisy(p.Parts[0].Lag),
 			Pressure: p.Pressure,
 		})
 	}

@@ -145,7 +145,8 @@ func TestLimitsOfALoadAreTheTighterOfEach(t *testing.T) {
 		ToolGrows: 12e-6,
 	}
 	both := CureLimits{
-		MaxPart: 400, MaxSpread: 10, MaxRamp: 0.1, MinCure: 0.9, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6,
+		MaxPart: 400, MaxSpread: 10, MaxRamp: 0.1, MinCure: 0.9, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2,
+		ToolGrows: 12e-6,
 	}
 	assert.Equal(t, both, one.With(two))
 	assert.Equal(t, both, two.With(one))

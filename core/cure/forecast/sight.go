@@ -208,7 +208,8 @@ func (w *walker) point() {
 	w.tell = w.t + w.Every
 	w.see(true)
 	p := Point{
-		T: w.t, SetPoint: w.c.SetPoint, Air: w.air, Pressure: w.pressure, Vacuum: w.vacuum, Segment: w.c.Segment, Waiting: w.c.Waiting,
+		T: w.t, SetPoint: w.c.SetPoint, Air: w.air, Pressure: w.pressure, Vacuum: w.vacuum, Segment: w.c.Segment,
+		Waiting: w.c.Waiting,
 	}
 	// The resin carries what is pressed on the laminate: the air outside, the pressure, less nothing of the fibre's.
 	p.Resin = w.Equipment.atmosphere() + w.pressure

@@ -73,7 +73,8 @@ type walker struct {
 
 func newWalker(j Job) (*walker, error) {
 	w := &walker{
-		Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN(), pressed: math.NaN(),
+		Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN(),
+		pressed:  math.NaN(),
 		thinning: true,
 	}
 	if w.Longest == 0 {
@@ -172,7 +173,10 @@ func (w *walker) forward(most float64) error {
 		worst := 0.0
 		for k, c := range w.columns {
 			s := w.Sections[k]
-			face := func(side Side) heat.Face { return heat.Face{From: from, To: to, H: w.Equipment.passes(side, film)} }
+			face := func(side Side) heat.Face {
+				return heat.Face{From: from, To: to,
+					H: w.Equipment.passes(side, film)}
+			}
 			worst = math.Max(worst, c.Try(h, face(s.Below), face(s.Above)))
 		}
 		next := h * math.Min(5, math.Max(0.2, 0.9*math.Pow(math.Max(worst, 1e-9), -1.0/3)))

@@ -77,7 +77,8 @@ func NewColumn(layers []Layer, start float64, a Accuracy) (*Column, error) {
 		n := l.cells(a.Finer)
 		w := l.Thickness / float64(n)
 		one := cell{
-			width: w, capacity: l.Density * l.Specific * w, byT: l.SpecificByT, half: w / (2 * l.Conductivity), kByT: l.ConductivityByT, law: k,
+			width: w, capacity: l.Density * l.Specific * w, byT: l.SpecificByT, half: w / (2 * l.Conductivity),
+			kByT: l.ConductivityByT, law: k,
 		}
 		if r := l.Reaction; r != nil {
 			one.react, one.heat, one.alphaZero = &layers[k].Reaction.Law, r.Heat*w, r.Alpha0

@@ -43,7 +43,8 @@ type work struct {
 func newWork(n int) work {
 	row := func() []float64 { return make([]float64, n) }
 	w := work{
-		t: row(), slope: row(), low: row(), mid: row(), high: row(), gain: row(), grow: row(), fu: row(), fa: row(), bu: row(),
+		t: row(), slope: row(), low: row(), mid: row(), high: row(), gain: row(), grow: row(), fu: row(), fa: row(),
+		bu: row(),
 		ba: row(), su: row(), sa: row(), at: row(), flow: make([]float64, n+1),
 		byLeft: make([]float64, n+1), byRight: make([]float64, n+1), factor: row(), quotient: row(),
 	}
