@@ -66,6 +66,11 @@ func (r *routes) cure() {
 			return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
 		},
 	)
+	r.runEvents()
+}
+
+// runEvents tells a run as it goes on.
+func (r *routes) runEvents() {
 	type since struct {
 		ByCode
 		From float64 `query:"from" doc:"Only what came after this time of the run, s" default:"-1"`

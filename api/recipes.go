@@ -51,6 +51,27 @@ func (r *routes) recipes() {
 			return r.shop.RecipeSince(ctx, in.ID, in.Other)
 		},
 	)
+	r.equipment()
+	post(r, book.WriteMaster, "/api/recipes", "saveRecipe", "Save a recipe as a new version, a draft",
+		func(ctx context.Context, by book.By, in *a[recipes.RecipeIn]) (recipes.RecipeView, error) {
+			return r.shop.SaveRecipe(ctx, by, in.Body)
+		})
+	post(
+		r,
+		book.AskMaster,
+		"/api/recipes/{id}/take",
+		"takeRecipe",
+		"What becomes of a cure that takes a released recipe; stores nothing",
+		func(ctx context.Context, _ book.By, in *withID[master.Heat]) (master.Heat, error) {
+			return r.shop.TakeRecipe(ctx, in.ID, in.Body)
+		},
+	)
+	r.planning()
+	r.curves()
+}
+
+// equipment is what cures are done in, and what stacks are made of.
+func (r *routes) equipment() {
 	get(r, "/api/equipment", "equipment", "Ovens, autoclaves and presses as they heat",
 		func(ctx context.Context, _ *none) ([]recipes.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
 	get(
@@ -78,20 +99,10 @@ func (r *routes) recipes() {
 		func(ctx context.Context, by book.By, in *a[recipes.EquipmentIn]) (recipes.EquipmentView, error) {
 			return r.shop.SaveEquipment(ctx, by, in.Body)
 		})
-	post(r, book.WriteMaster, "/api/recipes", "saveRecipe", "Save a recipe as a new version, a draft",
-		func(ctx context.Context, by book.By, in *a[recipes.RecipeIn]) (recipes.RecipeView, error) {
-			return r.shop.SaveRecipe(ctx, by, in.Body)
-		})
-	post(
-		r,
-		book.AskMaster,
-		"/api/recipes/{id}/take",
-		"takeRecipe",
-		"What becomes of a cure that takes a released recipe; stores nothing",
-		func(ctx context.Context, _ book.By, in *withID[master.Heat]) (master.Heat, error) {
-			return r.shop.TakeRecipe(ctx, in.ID, in.Body)
-		},
-	)
+}
+
+// planning is what a cure comes to as it stands on the page; nothing is stored.
+func (r *routes) planning() {
 	post(
 		r,
 		book.ReleaseMaster,
@@ -152,7 +163,6 @@ func (r *routes) recipes() {
 			return r.shop.KeepRate(ctx, by, in.Code, in.Body)
 		},
 	)
-	r.curves()
 }
 
 // curves are recipes and forecasts as tables.

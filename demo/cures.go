@@ -126,10 +126,10 @@ func pressed(name string, layers ...calc.CureLayer) calc.CureSection {
 	return calc.CureSection{Name: name, Layers: layers, Below: "platen", Above: "platen"}
 }
 
-func cures() []planned { return append(hotCures(), coolCures()...) }
+func cures() []planned { return slices.Concat(ringCures(), panelCures(), coolCures()) }
 
-// hotCures are those of the autoclave and of panels.
-func hotCures() []planned {
+// ringCures are those of the thick ring.
+func ringCures() []planned {
 	return []planned{
 		{"Ring, two dwells", "Kiln 180", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start(
@@ -168,6 +168,12 @@ func hotCures() []planned {
 					"the part is cool.",
 			},
 		}},
+	}
+}
+
+// panelCures are those of panels, in the oven and under little pressure.
+func panelCures() []planned {
+	return []planned{
 		{"Panel, vacuum oven", "Ember 120", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: c(77), Vacuum: 80e3},

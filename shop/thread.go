@@ -139,28 +139,8 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		}
 		t.Runs = append(t.Runs, lines[0])
 	}
-	t.Rolls = []ThreadRoll{}
-	var rows []struct {
-		Code, Material, Batch, Nest string
-		Ply                         int
-		CutAt                       time.Time
-	}
-	if err := db.Raw(`select r.code, m.name as material, l.lot as batch, n.code as nest, p.number as ply, c.cut_at
-		from cut_plies c join builds b on b.id = c.build_id
-		join rolls r on r.id = c.roll_id join batches l on l.id = r.batch_id join materials m on m.id = c.material_id
-		join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
-		where b.code = ? order by n.id, p.number`, code).Scan(&rows).Error; err != nil {
+	if t.Rolls, err = threadRolls(db, code); err != nil {
 		return t, err
-	}
-	for _, r := range rows {
-		if n := len(t.Rolls); n == 0 || t.Rolls[n-1].Nest != r.Nest {
-			t.Rolls = append(
-				t.Rolls,
-				ThreadRoll{Code: r.Code, Material: r.Material, Batch: r.Batch, CutAt: r.CutAt, Nest: r.Nest},
-			)
-		}
-		last := &t.Rolls[len(t.Rolls)-1]
-		last.Plies = append(last.Plies, r.Ply)
 	}
 	t.People = []ThreadWork{}
 	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e
@@ -205,6 +185,34 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	}
 	t.Log, err = s.LogOf(db, code)
 	return t, err
+}
+
+// threadRolls are the rolls that a build's plies were cut from, a nest each.
+func threadRolls(db *gorm.DB, code string) ([]ThreadRoll, error) {
+	out := []ThreadRoll{}
+	var rows []struct {
+		Code, Material, Batch, Nest string
+		Ply                         int
+		CutAt                       time.Time
+	}
+	if err := db.Raw(`select r.code, m.name as material, l.lot as batch, n.code as nest, p.number as ply, c.cut_at
+		from cut_plies c join builds b on b.id = c.build_id
+		join rolls r on r.id = c.roll_id join batches l on l.id = r.batch_id join materials m on m.id = c.material_id
+		join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
+		where b.code = ? order by n.id, p.number`, code).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if n := len(out); n == 0 || out[n-1].Nest != r.Nest {
+			out = append(
+				out,
+				ThreadRoll{Code: r.Code, Material: r.Material, Batch: r.Batch, CutAt: r.CutAt, Nest: r.Nest},
+			)
+		}
+		last := &out[len(out)-1]
+		last.Plies = append(last.Plies, r.Ply)
+	}
+	return out, nil
 }
 
 func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) {

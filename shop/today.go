@@ -186,27 +186,11 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningU
 		}
 		out = append(out, x)
 	}
-	var debulks []struct {
-		Code, Number, Serial, Operation string
-		AfterPly                        int
-		StartedAt                       time.Time
-		Seconds                         float64
-	}
-	if err := db.Raw(`select b.code, p.number, b.serial, d.operation, d.after_ply, d.started_at,
-			coalesce((select (o->'debulks'->>'seconds')::float8 from jsonb_array_elements(r.doc->'route') o
-				where o->>'key' = d.operation), (r.process->>'debulkSeconds')::float8, 0) as seconds
-		from debulks d join builds b on b.id = d.build_id join revisions r on r.id = b.revision_id
-		join parts p on p.id = r.part_id where d.ended_at is null and b.done_at is null order by d.id`).
-		Scan(&debulks).Error; err != nil {
+	debulks, err := runningDebulks(db)
+	if err != nil {
 		return nil, err
 	}
-	for _, d := range debulks {
-		end := d.StartedAt.Add(stock.Seconds(d.Seconds))
-		out = append(out, RunningUnattended{
-			Label: fmt.Sprintf("debulk after ply %d, %s · %s", d.AfterPly, d.Number, d.Serial),
-			Path:  "/layup/" + d.Code, Until: &end, Then: "read the vacuum and end it",
-		})
-	}
+	out = append(out, debulks...)
 	var rolls []struct {
 		Code, Name string
 		RoomAt     time.Time
@@ -245,6 +229,32 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningU
 			return a.Until.Compare(*b.Until)
 		}
 	})
+	return out, nil
+}
+
+// runningDebulks are the debulks that nobody has ended yet.
+func runningDebulks(db *gorm.DB) (out []RunningUnattended, err error) {
+	var debulks []struct {
+		Code, Number, Serial, Operation string
+		AfterPly                        int
+		StartedAt                       time.Time
+		Seconds                         float64
+	}
+	if err := db.Raw(`select b.code, p.number, b.serial, d.operation, d.after_ply, d.started_at,
+			coalesce((select (o->'debulks'->>'seconds')::float8 from jsonb_array_elements(r.doc->'route') o
+				where o->>'key' = d.operation), (r.process->>'debulkSeconds')::float8, 0) as seconds
+		from debulks d join builds b on b.id = d.build_id join revisions r on r.id = b.revision_id
+		join parts p on p.id = r.part_id where d.ended_at is null and b.done_at is null order by d.id`).
+		Scan(&debulks).Error; err != nil {
+		return nil, err
+	}
+	for _, d := range debulks {
+		end := d.StartedAt.Add(stock.Seconds(d.Seconds))
+		out = append(out, RunningUnattended{
+			Label: fmt.Sprintf("debulk after ply %d, %s · %s", d.AfterPly, d.Number, d.Serial),
+			Path:  "/layup/" + d.Code, Until: &end, Then: "read the vacuum and end it",
+		})
+	}
 	return out, nil
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/http"
@@ -148,22 +149,8 @@ func serveCommand() *cobra.Command {
 			if err := s.Settle(cmd.Context()); err != nil {
 				return err
 			}
-			empty, err := s.Empty(cmd.Context())
-			if err != nil {
+			if err := tellSetupCode(cmd.Context(), s, cmd.OutOrStdout()); err != nil {
 				return err
-			}
-			if empty {
-				code, err := s.NewSetupCode(cmd.Context())
-				if err != nil {
-					return err
-				}
-				fmt.Fprintf(
-					cmd.OutOrStdout(),
-					"The shop is empty. The page asks for its first administrator and for this code, which works "+
-						"once and for "+
-						"a day: %s\n",
-					code,
-				)
 			}
 			if heads != "" {
 				if err := checkHeads(cmd.Context(), s, heads, cmd.OutOrStdout()); err != nil {
@@ -205,6 +192,27 @@ func serveCommand() *cobra.Command {
 	)
 	f.StringVar(&heads, "heads", "", "folder in which ends of the log are kept, a file a day")
 	return cmd
+}
+
+// tellSetupCode tells the code by which an empty shop gets its first administrator.
+func tellSetupCode(ctx context.Context, s *shop.Shop, out io.Writer) error {
+	empty, err := s.Empty(ctx)
+	if err != nil {
+		return err
+	}
+	if empty {
+		code, err := s.NewSetupCode(ctx)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(
+			out,
+			"The shop is empty. The page asks for its first administrator and for this code, which works once and for "+
+				"a day: %s\n",
+			code,
+		)
+	}
+	return nil
 }
 
 func listenOn(address string) (net.Listener, error) {

@@ -22,54 +22,7 @@ func (n *node) lines(fine float64) ([]line, error) {
 	}
 	switch n.kind {
 	case "rect":
-		x, y, w, h := get("x", 0), get("y", 0), get("width", math.NaN()), get("height", math.NaN())
-		rx, ry := get("rx", -1), get("ry", -1)
-		if math.IsNaN(x + y + w + h + rx + ry) {
-			return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
-		}
-		if w == 0 || h == 0 {
-			return nil, nil
-		}
-		if rx < 0 {
-			rx = ry
-		}
-		if ry < 0 {
-			ry = rx
-		}
-		rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
-		if rx == 0 || ry == 0 {
-			return []line{
-				{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true},
-			}, nil
-		}
-		return paths(
-			fmt.Sprintf(
-				"M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gz",
-				x+rx,
-				y,
-				x+w-rx,
-				rx,
-				ry,
-				x+w,
-				y+ry,
-				y+h-ry,
-				rx,
-				ry,
-				x+w-rx,
-				y+h,
-				x+rx,
-				rx,
-				ry,
-				x,
-				y+h-ry,
-				y+ry,
-				rx,
-				ry,
-				x+rx,
-				y,
-			),
-			fine,
-		)
+		return rect(get, fine)
 	case "circle", "ellipse":
 		rx, ry := get("rx", math.NaN()), get("ry", math.NaN())
 		if n.kind == "circle" {
@@ -114,4 +67,32 @@ func (n *node) lines(fine float64) ([]line, error) {
 		return lines, err
 	}
 	return nil, nil
+}
+
+// rect is a rectangle; get reads its attributes.
+func rect(get func(name string, usual float64) float64, fine float64) ([]line, error) {
+	x, y, w, h := get("x", 0), get("y", 0), get("width", math.NaN()), get("height", math.NaN())
+	rx, ry := get("rx", -1), get("ry", -1)
+	if math.IsNaN(x + y + w + h + rx + ry) {
+		return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
+	}
+	if w == 0 || h == 0 {
+		return nil, nil
+	}
+	if rx < 0 {
+		rx = ry
+	}
+	if ry < 0 {
+		ry = rx
+	}
+	rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
+	if rx == 0 || ry == 0 {
+		return []line{
+			{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true},
+		}, nil
+	}
+	return paths(fmt.Sprintf("M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 "+
+		"%g %gz",
+		x+rx, y, x+w-rx, rx, ry, x+w, y+ry, y+h-ry, rx, ry, x+w-rx, y+h, x+rx, rx, ry, x, y+h-ry, y+ry, rx, ry, x+rx, y,
+	), fine)
 }

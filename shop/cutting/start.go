@@ -51,10 +51,8 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		}
 		problem := calc.NestIn{
 			Problem: nest.Problem{
-				Gap: usually(
-					in.Gap,
-					0.002,
-				), Leave: in.Leave, Together: in.Kits == "together", Spread: in.Kits == "spread",
+				Gap: usually(in.Gap, 0.002), Leave: in.Leave, Together: in.Kits == "together",
+				Spread: in.Kits == "spread",
 			},
 			Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
 		}
@@ -73,29 +71,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			return NestLine{}, err
 		}
 		problem.First = inOrder(open, whole)
-		var pieces []NestPiece
-		for _, p := range open {
-			flats, marks := p.OnRoll(), p.MarksOnRoll()
-			sheets := onOneRoll(flats, problem.Sheets)
-			if slices.Contains(whole, p.Build) {
-				sheets = []int{0}
-			}
-			for k, flat := range flats {
-				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
-				one := nest.Piece{
-					ID: piece, Kit: p.Build, Outline: flat, HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
-					Sheets: sheets,
-				}
-				if in.OneBatch && len(rolls) > 1 {
-					one.Batch = p.Build
-				}
-				if k < len(marks) {
-					one.Holes = holesIn(flat, marks[k])
-				}
-				problem.Pieces = append(problem.Pieces, one)
-				pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
-			}
-		}
+		pieces := piecesOf(&problem, open, whole, m, in.OneBatch && len(rolls) > 1, id)
 		n := Nest{
 			ID: id, Code: code, RollID: rolls[0].ID, State: "queued", Problem: problem, CreatedAt: tx.Now,
 			SeenAt: time.Now().UTC(),
@@ -122,6 +98,37 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			"steps": in.Steps,
 		})
 	})
+}
+
+// piecesOf puts what is to be cut into a nest's problem: plies of the whole builds on the first roll, the pieces of a
+// ply on one roll, those of a build of one batch if asked.
+func piecesOf(
+	problem *calc.NestIn, open []uncutPly, whole []string, m stock.Material, oneBatch bool, id int64,
+) []NestPiece {
+	var pieces []NestPiece
+	for _, p := range open {
+		flats, marks := p.OnRoll(), p.MarksOnRoll()
+		sheets := onOneRoll(flats, problem.Sheets)
+		if slices.Contains(whole, p.Build) {
+			sheets = []int{0}
+		}
+		for k, flat := range flats {
+			piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
+			one := nest.Piece{
+				ID: piece, Kit: p.Build, Outline: flat, HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
+				Sheets: sheets,
+			}
+			if oneBatch {
+				one.Batch = p.Build
+			}
+			if k < len(marks) {
+				one.Holes = holesIn(flat, marks[k])
+			}
+			problem.Pieces = append(problem.Pieces, one)
+			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
+		}
+	}
+	return pieces
 }
 
 func usually(v *float64, usual float64) float64 {

@@ -34,36 +34,7 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 
 // OffCut keeps a piece of a roll that is held, and says so in the log.
 func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
-	if err := in.Outline.Check(); err != nil {
-		return Roll{}, book.Wrong.At("outline", "the outline of the off-cut: %s", err)
-	}
-	// Its own frame: x along from 0, y across from 0.
-	box := in.Outline.Bounds()
-	in.Outline = in.Outline.Move(-box.Min.X, -box.Min.Y)
-	if box.Height() > r.Width+1e-6 {
-		return Roll{}, book.Wrong.At(
-			"outline",
-			"an off-cut %s across does not come from a roll of %s",
-			unit.Size(box.Height(), 0),
-			unit.Size(r.Width, 0),
-		)
-	}
-	if !r.Out {
-		return Roll{}, book.Cold.Errorf("%s is in the freezer: take it out before it is cut", r.Code)
-	}
-	if in.Take > 0 {
-		if err := s.MayCut(tx, *r); err != nil {
-			return Roll{}, err
-		}
-		if box.Width() > in.Take+1e-6 {
-			return Roll{}, book.Wrong.At(
-				"take",
-				"an off-cut of %s takes at least that length off the roll",
-				unit.RollLength(box.Width(), 2),
-			)
-		}
-	}
-	if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
+	if err := s.checkOffCut(tx, *r, &in); err != nil {
 		return Roll{}, err
 	}
 	id, label, err := book.NextCode(tx.DB, "rolls", ident.Roll)
@@ -116,4 +87,38 @@ func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
 		return Roll{}, err
 	}
 	return off, nil
+}
+
+// checkOffCut says why an off-cut cannot be kept, and lays its outline into its own frame.
+func (s *Room) checkOffCut(tx *book.Tx, r Roll, in *NewOffCut) error {
+	if err := in.Outline.Check(); err != nil {
+		return book.Wrong.At("outline", "the outline of the off-cut: %s", err)
+	}
+	// Its own frame: x along from 0, y across from 0.
+	box := in.Outline.Bounds()
+	in.Outline = in.Outline.Move(-box.Min.X, -box.Min.Y)
+	if box.Height() > r.Width+1e-6 {
+		return book.Wrong.At(
+			"outline",
+			"an off-cut %s across does not come from a roll of %s",
+			unit.Size(box.Height(), 0),
+			unit.Size(r.Width, 0),
+		)
+	}
+	if !r.Out {
+		return book.Cold.Errorf("%s is in the freezer: take it out before it is cut", r.Code)
+	}
+	if in.Take > 0 {
+		if err := s.MayCut(tx, r); err != nil {
+			return err
+		}
+		if box.Width() > in.Take+1e-6 {
+			return book.Wrong.At(
+				"take",
+				"an off-cut of %s takes at least that length off the roll",
+				unit.RollLength(box.Width(), 2),
+			)
+		}
+	}
+	return climate.KnowsFreezer(tx, in.FreezerID)
 }

@@ -392,6 +392,13 @@ func (w *walker) look(k int) {
 			"Ramp more slowly.",
 		)
 	}
+	w.lookAtResin(k)
+}
+
+// lookAtResin says what of a section's resin is not as it is asked for at the end.
+func (w *walker) lookAtResin(k int) {
+	s, l := &w.states[k], w.Limits
+	o := s.out
 	if l.MinCure > 0 && o.Cure < l.MinCure {
 		w.find(
 			"cure",
