@@ -254,21 +254,7 @@ function SignIn({ begin }: { begin: Begin }) {
         {!people.data ? (
           <Loading error={people.error} />
         ) : people.data.length === 0 ? (
-          <form
-            style={{ maxWidth: 360, marginTop: 14 }}
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (typed.trim()) choose({ id: 0, name: typed.trim(), role: "", secret: "PIN or password" as never });
-            }}
-          >
-            <Stack $gap={12}>
-              <p>This device is not one of the shop’s tablets: type your name.</p>
-              <TextField label="Your name" value={typed} onChange={setTyped} autoFocus isRequired />
-              <Button type="submit" $quiet why={typed.trim() === "" ? "Type your name." : ""}>
-                Go on
-              </Button>
-            </Stack>
-          </form>
+          <NameForm typed={typed} choose={choose} setTyped={setTyped} />
         ) : (
           <Names>
             {people.data.map((p) => (
@@ -282,35 +268,15 @@ function SignIn({ begin }: { begin: Begin }) {
         )}
       </section>
       <i />
-      <section aria-label={who?.secret ?? "PIN"}>
-        <Heading>Juxta · planned left, built right</Heading>
-        {who ? (
-          <Pin onSubmit={(e) => void submit(e)}>
-            <Stack $gap={16}>
-              <Big>{who.name}</Big>
-              <TextField
-                key={`${who.id} ${badge}`}
-                label={who.secret}
-                type="password"
-                pin={who.secret === "PIN"}
-                value={secret}
-                onChange={setSecret}
-                autoFocus
-                isRequired
-              />
-              <Button type="submit" $bench why={secret === "" ? `Type your ${who.secret}.` : ""} isDisabled={busy}>
-                Sign in
-              </Button>
-              <Refusal error={error} />
-            </Stack>
-          </Pin>
-        ) : (
-          <Stack $gap={16}>
-            <Big>Choose your name, then type your PIN or password.</Big>
-            <Refusal error={error} />
-          </Stack>
-        )}
-      </section>
+      <SecretForm
+        who={who}
+        submit={submit}
+        badge={badge}
+        secret={secret}
+        setSecret={setSecret}
+        busy={busy}
+        error={error}
+      />
     </Gate>
   );
 }
@@ -368,5 +334,85 @@ function First() {
         </form>
       </section>
     </Gate>
+  );
+}
+
+/** Who signs in, by name, where the device is told no names. */
+function NameForm({
+  typed,
+  choose,
+  setTyped,
+}: {
+  typed: string;
+  choose: (p: Schemas["PersonView"]) => void;
+  setTyped: (value: string | ((prevState: string) => string)) => void;
+}) {
+  return (
+    <form
+      style={{ maxWidth: 360, marginTop: 14 }}
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (typed.trim()) choose({ id: 0, name: typed.trim(), role: "", secret: "PIN or password" as never });
+      }}
+    >
+      <Stack $gap={12}>
+        <p>This device is not one of the shop’s tablets: type your name.</p>
+        <TextField label="Your name" value={typed} onChange={setTyped} autoFocus isRequired />
+        <Button type="submit" $quiet why={typed.trim() === "" ? "Type your name." : ""}>
+          Go on
+        </Button>
+      </Stack>
+    </form>
+  );
+}
+
+/** The PIN or password of who was chosen. */
+function SecretForm({
+  who,
+  submit,
+  badge,
+  secret,
+  setSecret,
+  busy,
+  error,
+}: {
+  who: null | Schemas["PersonView"];
+  submit: (e: FormEvent<Element>) => Promise<void>;
+  badge: string;
+  secret: string;
+  setSecret: (value: string | ((prevState: string) => string)) => void;
+  busy: boolean;
+  error: unknown;
+}) {
+  return (
+    <section aria-label={who?.secret ?? "PIN"}>
+      <Heading>Juxta · planned left, built right</Heading>
+      {who ? (
+        <Pin onSubmit={(e) => void submit(e)}>
+          <Stack $gap={16}>
+            <Big>{who.name}</Big>
+            <TextField
+              key={`${who.id} ${badge}`}
+              label={who.secret}
+              type="password"
+              pin={who.secret === "PIN"}
+              value={secret}
+              onChange={setSecret}
+              autoFocus
+              isRequired
+            />
+            <Button type="submit" $bench why={secret === "" ? `Type your ${who.secret}.` : ""} isDisabled={busy}>
+              Sign in
+            </Button>
+            <Refusal error={error} />
+          </Stack>
+        </Pin>
+      ) : (
+        <Stack $gap={16}>
+          <Big>Choose your name, then type your PIN or password.</Big>
+          <Refusal error={error} />
+        </Stack>
+      )}
+    </section>
   );
 }

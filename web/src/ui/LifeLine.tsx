@@ -88,21 +88,28 @@ export function LifeLine({ life, fuse, warmths, label }: Props) {
           {date(first.at)}
         </text>
       )}
-      <text
-        x={Math.max(left + 14, Math.min(x(now), wide - 60))}
-        y={high - 8}
-        fontSize="12"
-        textAnchor="middle"
-        fill="var(--ink)"
-        fontWeight="700"
-      >
-        now
-      </text>
+      <NowLabel x={x} now={now} />
       {planned && fuse.planned > 0 && planned.x - x(now) > 90 && (
         <text x={wide - 10} y={high - 8} fontSize="12" textAnchor="end" fill="var(--g1)">
           cure {moment(new Date(now + fuse.planned * 1e3))}
         </text>
       )}
     </svg>
+  );
+}
+
+/** Where now is. */
+function NowLabel({ x, now }: { x: (t: number) => number; now: number }) {
+  return (
+    <text
+      x={Math.max(left + 14, Math.min(x(now), wide - 60))}
+      y={high - 8}
+      fontSize="12"
+      textAnchor="middle"
+      fill="var(--ink)"
+      fontWeight="700"
+    >
+      now
+    </text>
   );
 }

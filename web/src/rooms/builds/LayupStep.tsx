@@ -166,18 +166,7 @@ export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string
       )}
       <Refusal error={start.error ?? end.error} />
       <Sure error={end.error} sure={() => finish(true)} />
-      {v.debulks.filter((d) => d.endedAt && !d.counts).length > 0 && (
-        <p>
-          {v.debulks
-            .filter((d) => d.endedAt && !d.counts)
-            .slice(-2)
-            .map((d) => (
-              <Mark key={d.startedAt} tone="attend">
-                Debulk of {clock(d.startedAt)} does not count: {said(d.message)}.{" "}
-              </Mark>
-            ))}
-        </p>
-      )}
+      {v.debulks.filter((d) => d.endedAt && !d.counts).length > 0 && <NotCounting v={v} />}
     </Stack>
   );
 }
@@ -274,5 +263,21 @@ export function Whole({ v }: { v: Layup }) {
         </Link>
       )}
     </Stack>
+  );
+}
+
+/** The last debulks that do not count, and why. */
+function NotCounting({ v }: { v: Schemas["LayupView"] }) {
+  return (
+    <p>
+      {v.debulks
+        .filter((d) => d.endedAt && !d.counts)
+        .slice(-2)
+        .map((d) => (
+          <Mark key={d.startedAt} tone="attend">
+            Debulk of {clock(d.startedAt)} does not count: {said(d.message)}.{" "}
+          </Mark>
+        ))}
+    </p>
   );
 }

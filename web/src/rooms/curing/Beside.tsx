@@ -67,28 +67,7 @@ export function Beside({
       </Row>
       {pins.length > 0 && (
         <Table>
-          <thead>
-            <tr>
-              <th />
-              <th>this one</th>
-              {pins.map((p, k) => (
-                <th key={k}>
-                  <svg width={30} height={8} aria-hidden="true">
-                    <line x2={30} y1={4} y2={4} stroke="var(--g1)" strokeWidth={1.6} strokeDasharray={dashes[k]} />
-                  </svg>{" "}
-                  {p.name}{" "}
-                  <Button
-                    $quiet
-                    $small
-                    aria-label={`No longer beside: ${p.name}`}
-                    onPress={() => change(pins.filter((_, n) => n !== k))}
-                  >
-                    ✕
-                  </Button>
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <BesideHead pins={pins} change={change} />
           <tbody>
             {rows.map(([name, of]) => (
               <tr key={name}>
@@ -110,3 +89,31 @@ export function Beside({
 
 /** How the others are told apart: by their dashes. */
 export const dashes = ["8 3", "3 3", "10 3 2 3"];
+
+/** Names of the forecasts that stand beside each other. */
+function BesideHead({ pins, change }: { pins: Pinned[]; change: (pins: Pinned[]) => void }) {
+  return (
+    <thead>
+      <tr>
+        <th />
+        <th>this one</th>
+        {pins.map((p, k) => (
+          <th key={k}>
+            <svg width={30} height={8} aria-hidden="true">
+              <line x2={30} y1={4} y2={4} stroke="var(--g1)" strokeWidth={1.6} strokeDasharray={dashes[k]} />
+            </svg>{" "}
+            {p.name}{" "}
+            <Button
+              $quiet
+              $small
+              aria-label={`No longer beside: ${p.name}`}
+              onPress={() => change(pins.filter((_, n) => n !== k))}
+            >
+              ✕
+            </Button>
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}

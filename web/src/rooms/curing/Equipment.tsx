@@ -176,30 +176,7 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
           </small>
         </div>
       )}
-      <Row $gap={12} style={{ alignItems: "end" }}>
-        <SelectField
-          label="Kind"
-          value={facts.kind}
-          disabled={!keeps}
-          onChange={(x) => set({ kind: x.target.value as Facts["kind"] })}
-        >
-          {["oven", "autoclave", "press"].map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </SelectField>
-        {facts.kind === "autoclave" && (
-          <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
-            <input
-              type="checkbox"
-              style={{ width: 22, height: 22 }}
-              checked={facts.byPressure ?? false}
-              disabled={!keeps}
-              onChange={(x) => set({ byPressure: x.target.checked })}
-            />
-            the air passes more heat on under pressure
-          </label>
-        )}
-      </Row>
+      <KindOfEquipment facts={facts} keeps={keeps} set={set} />
       {groups
         .filter((g) => g.of.includes("all") || g.of.includes(facts.kind))
         .map((g) => (
@@ -244,5 +221,43 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
         </>
       )}
     </Stack>
+  );
+}
+
+/** What kind it is, and how well it passes heat on. */
+function KindOfEquipment({
+  facts,
+  keeps,
+  set,
+}: {
+  facts: Schemas["Equipment"];
+  keeps: boolean;
+  set: (part: Partial<Schemas["Equipment"]>) => void;
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "end" }}>
+      <SelectField
+        label="Kind"
+        value={facts.kind}
+        disabled={!keeps}
+        onChange={(x) => set({ kind: x.target.value as Facts["kind"] })}
+      >
+        {["oven", "autoclave", "press"].map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </SelectField>
+      {facts.kind === "autoclave" && (
+        <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
+          <input
+            type="checkbox"
+            style={{ width: 22, height: 22 }}
+            checked={facts.byPressure ?? false}
+            disabled={!keeps}
+            onChange={(x) => set({ byPressure: x.target.checked })}
+          />
+          the air passes more heat on under pressure
+        </label>
+      )}
+    </Row>
   );
 }

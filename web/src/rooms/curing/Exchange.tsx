@@ -4,6 +4,7 @@ import { client } from "../../app/api";
 import { Refused } from "../../contract/types";
 import { Button, Heading, Refusal, Row } from "../../ui/parts";
 import { filled, type Asked, type Plan } from "./useForecast";
+import type { Schemas } from "../../contract/types";
 
 function hand(name: string, content: Blob) {
   const a = document.createElement("a");
@@ -89,34 +90,51 @@ export function Exchange({
   return (
     <section aria-label="Files">
       <Heading>Files</Heading>
-      <Row $gap={10} style={{ margin: "6px 0" }}>
-        <Button
-          $quiet
-          $small
-          onPress={() =>
-            hand(
-              `${file}.json`,
-              new Blob(
-                [JSON.stringify({ $schema: `${location.origin}/api/recipes/schema`, ...asked.plan }, null, 2) + "\n"],
-                {
-                  type: "application/json",
-                },
-              ),
-            )
-          }
-        >
-          Recipe, JSON
-        </Button>
-        <Button $quiet $small why={filled(asked) ? "" : "Fill every field."} onPress={() => attempt(curves)}>
-          Curves, CSV
-        </Button>
-        <a href="/api/recipes/schema" download>
-          What a recipe’s file holds, JSON Schema
-        </a>
-      </Row>
+      <FilesOut file={file} asked={asked} attempt={attempt} curves={curves} />
       {take && choose("Read a recipe, JSON:", ".json,application/json", recipe)}
       {take && choose("Read a curve of set points, CSV or XLSX:", ".csv,.xlsx,text/csv", curve)}
       <Refusal error={error} />
     </section>
+  );
+}
+
+/** The recipe and its curves as files. */
+function FilesOut({
+  file,
+  asked,
+  attempt,
+  curves,
+}: {
+  file: string;
+  asked: Schemas["ForecastIn"];
+  attempt: (what: () => Promise<void>) => void;
+  curves: () => Promise<void>;
+}) {
+  return (
+    <Row $gap={10} style={{ margin: "6px 0" }}>
+      <Button
+        $quiet
+        $small
+        onPress={() =>
+          hand(
+            `${file}.json`,
+            new Blob(
+              [JSON.stringify({ $schema: `${location.origin}/api/recipes/schema`, ...asked.plan }, null, 2) + "\n"],
+              {
+                type: "application/json",
+              },
+            ),
+          )
+        }
+      >
+        Recipe, JSON
+      </Button>
+      <Button $quiet $small why={filled(asked) ? "" : "Fill every field."} onPress={() => attempt(curves)}>
+        Curves, CSV
+      </Button>
+      <a href="/api/recipes/schema" download>
+        What a recipe’s file holds, JSON Schema
+      </a>
+    </Row>
   );
 }

@@ -3,6 +3,8 @@ import { memo, useCallback } from "react";
 import { Button, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
 import { withSegment, type Plan, type Segment } from "./useForecast";
+import type { Schemas } from "../../contract/types";
+import type { JSX } from "react";
 
 /** What a segment may wait for before its hold begins: its key, its words, its field. */
 const waits = [
@@ -71,64 +73,7 @@ function RowOf({
       <td>{k + 1}</td>
       <td>{field("to, °C", s.target - 273.15, (v) => ({ target: v + 273.15 }))}</td>
       <td>{field("at, K/min", s.rate * 60, (v) => ({ rate: v / 60 }), 58)}</td>
-      <td>
-        {waits
-          .filter((w) => s[w.key] !== undefined && s[w.key] !== 0)
-          .map((w) => (
-            <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
-              <small style={{ width: 76 }}>{w.until}</small>
-              {field(`${w.until}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
-              {!off && (
-                <Button
-                  $quiet
-                  $small
-                  aria-label={`Segment ${k + 1}: no longer wait until ${w.until}`}
-                  onPress={() => set({ [w.key]: 0 })}
-                >
-                  ✕
-                </Button>
-              )}
-            </Row>
-          ))}
-        {s.waitTurn && (
-          <Row $gap={6} style={{ flexWrap: "nowrap" }}>
-            <small style={{ width: 156 }}>{passed}</small>
-            {!off && (
-              <Button
-                $quiet
-                $small
-                aria-label={`Segment ${k + 1}: no longer wait until ${passed}`}
-                onPress={() => set({ waitTurn: false })}
-              >
-                ✕
-              </Button>
-            )}
-          </Row>
-        )}
-        {!off && (
-          <SelectField
-            label=""
-            aria-label={`Segment ${k + 1}: wait for more`}
-            value=""
-            onChange={(e) => {
-              if (e.target.value === "waitTurn") return set({ waitTurn: true });
-              const key = e.target.value as keyof typeof usual;
-              const add = usual[key];
-              set({ [key]: key === "waitPart" || key === "waitCool" ? s.target + add : add });
-            }}
-          >
-            <option value="">wait for …</option>
-            {waits
-              .filter((w) => !s[w.key])
-              .map((w) => (
-                <option key={w.key} value={w.key}>
-                  {w.until}
-                </option>
-              ))}
-            {!s.waitTurn && <option value="waitTurn">{passed}</option>}
-          </SelectField>
-        )}
-      </td>
+      <Waits s={s} field={field} off={off} k={k} set={set} />
       <td>{field("hold, min", s.hold / 60, (v) => ({ hold: v * 60 }), 62)}</td>
       <td>
         {field("pressure, kPa", (s.pressure ?? 0) / 1e3, (v) => ({ pressure: v * 1e3 }))}
@@ -228,34 +173,115 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: Change | undefined }
           ))}
         </details>
       )}
-      {!off && (
-        <Row $gap={10} style={{ marginTop: 8 }}>
-          <Button
-            $quiet
-            onPress={() =>
-              change((p) => {
-                const before = p.recipe.segments;
-                const one = { target: before.at(-1)!.target, rate: 1 / 60, hold: 1800 };
-                return { ...p, recipe: { ...p.recipe, segments: [...before, one] } };
-              })
-            }
-          >
-            Add a segment
-          </Button>
-          <SelectField
-            label="Follows the set point"
-            value={plan.recipe.control ?? ""}
-            onChange={(e) => {
-              const control = e.target.value as "";
-              change((p) => ({ ...p, recipe: { ...p.recipe, control } }));
-            }}
-          >
-            <option value="">the air</option>
-            <option value="lagging">the coldest part sensor</option>
-            <option value="leading">the hottest part sensor</option>
-          </SelectField>
+      {!off && <SegmentVerbs change={change} plan={plan} />}
+    </>
+  );
+}
+
+/** What a segment waits for. */
+function Waits({
+  s,
+  field,
+  off,
+  k,
+  set,
+}: {
+  s: Schemas["Segment"];
+  field: (label: string, v: number, then: (v: number) => Partial<Schemas["Segment"]>, width?: number) => JSX.Element;
+  off: boolean;
+  k: number;
+  set: (part: Partial<Schemas["Segment"]>) => undefined | void;
+}) {
+  return (
+    <td>
+      {waits
+        .filter((w) => s[w.key] !== undefined && s[w.key] !== 0)
+        .map((w) => (
+          <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
+            <small style={{ width: 76 }}>{w.until}</small>
+            {field(`${w.until}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
+            {!off && (
+              <Button
+                $quiet
+                $small
+                aria-label={`Segment ${k + 1}: no longer wait until ${w.until}`}
+                onPress={() => set({ [w.key]: 0 })}
+              >
+                ✕
+              </Button>
+            )}
+          </Row>
+        ))}
+      {s.waitTurn && (
+        <Row $gap={6} style={{ flexWrap: "nowrap" }}>
+          <small style={{ width: 156 }}>{passed}</small>
+          {!off && (
+            <Button
+              $quiet
+              $small
+              aria-label={`Segment ${k + 1}: no longer wait until ${passed}`}
+              onPress={() => set({ waitTurn: false })}
+            >
+              ✕
+            </Button>
+          )}
         </Row>
       )}
-    </>
+      {!off && (
+        <SelectField
+          label=""
+          aria-label={`Segment ${k + 1}: wait for more`}
+          value=""
+          onChange={(e) => {
+            if (e.target.value === "waitTurn") return set({ waitTurn: true });
+            const key = e.target.value as keyof typeof usual;
+            const add = usual[key];
+            set({ [key]: key === "waitPart" || key === "waitCool" ? s.target + add : add });
+          }}
+        >
+          <option value="">wait for …</option>
+          {waits
+            .filter((w) => !s[w.key])
+            .map((w) => (
+              <option key={w.key} value={w.key}>
+                {w.until}
+              </option>
+            ))}
+          {!s.waitTurn && <option value="waitTurn">{passed}</option>}
+        </SelectField>
+      )}
+    </td>
+  );
+}
+
+/** Adds a segment at the end, of either kind. */
+function SegmentVerbs({ change, plan }: { change: Change; plan: Schemas["RecipePlan"] }) {
+  return (
+    <Row $gap={10} style={{ marginTop: 8 }}>
+      <Button
+        $quiet
+        onPress={() =>
+          change((p) => {
+            const before = p.recipe.segments;
+            const one = { target: before.at(-1)!.target, rate: 1 / 60, hold: 1800 };
+            return { ...p, recipe: { ...p.recipe, segments: [...before, one] } };
+          })
+        }
+      >
+        Add a segment
+      </Button>
+      <SelectField
+        label="Follows the set point"
+        value={plan.recipe.control ?? ""}
+        onChange={(e) => {
+          const control = e.target.value as "";
+          change((p) => ({ ...p, recipe: { ...p.recipe, control } }));
+        }}
+      >
+        <option value="">the air</option>
+        <option value="lagging">the coldest part sensor</option>
+        <option value="leading">the hottest part sensor</option>
+      </SelectField>
+    </Row>
   );
 }

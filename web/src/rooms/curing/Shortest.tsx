@@ -158,42 +158,7 @@ export function CureMap({ asked, section, ready }: { asked: Asked; section: numb
       <Refusal error={long.error} />
       {cells.length > 0 && (
         <>
-          <table style={{ borderCollapse: "collapse", fontSize: 12, tableLayout: "fixed", width: "100%" }}>
-            <tbody>
-              {cells.map((row) => (
-                <tr key={row[0]!.thickness}>
-                  <th scope="row" style={{ fontWeight: 600, textAlign: "right", paddingRight: 6, width: 62 }}>
-                    {told.size(row[0]!.thickness, 1)}
-                  </th>
-                  {row.map((c) => (
-                    <td
-                      key={c.hold}
-                      title={`${told.size(c.thickness)}, ${spell(c.hold)}: ${c.why ?? "met"}; ${spell(c.duration)}, hottest ${told.degrees(c.hottest)}`}
-                      style={{
-                        textAlign: "center",
-                        height: 20,
-                        fontWeight: 700,
-                        border: "1px solid var(--g4)",
-                        background: c.why ? "transparent" : "var(--wash)",
-                        color: c.why ? "var(--brick)" : "var(--green)",
-                      }}
-                    >
-                      <span aria-hidden="true">{letter(c)}</span>
-                      <Spoken>{c.why ?? "met"}</Spoken>
-                    </td>
-                  ))}
-                </tr>
-              ))}
-              <tr>
-                <th />
-                {cells[0]!.map((c) => (
-                  <th key={c.hold} scope="col" style={{ fontWeight: 600 }}>
-                    {Math.round(c.hold / 60)}
-                  </th>
-                ))}
-              </tr>
-            </tbody>
-          </table>
+          <MapCells cells={cells} letter={letter} />
           <small>
             hold in min; ✓ every limit entered is met
             {whys.map((w, k) => `; ${String.fromCharCode(65 + (k % 26))} ${w}`)}
@@ -201,5 +166,47 @@ export function CureMap({ asked, section, ready }: { asked: Asked; section: numb
         </>
       )}
     </section>
+  );
+}
+
+/** The map as cells with a letter each. */
+function MapCells({ cells, letter }: { cells: Schemas["MapCell"][][]; letter: (c: Schemas["MapCell"]) => string }) {
+  return (
+    <table style={{ borderCollapse: "collapse", fontSize: 12, tableLayout: "fixed", width: "100%" }}>
+      <tbody>
+        {cells.map((row) => (
+          <tr key={row[0]!.thickness}>
+            <th scope="row" style={{ fontWeight: 600, textAlign: "right", paddingRight: 6, width: 62 }}>
+              {told.size(row[0]!.thickness, 1)}
+            </th>
+            {row.map((c) => (
+              <td
+                key={c.hold}
+                title={`${told.size(c.thickness)}, ${spell(c.hold)}: ${c.why ?? "met"}; ${spell(c.duration)}, hottest ${told.degrees(c.hottest)}`}
+                style={{
+                  textAlign: "center",
+                  height: 20,
+                  fontWeight: 700,
+                  border: "1px solid var(--g4)",
+                  background: c.why ? "transparent" : "var(--wash)",
+                  color: c.why ? "var(--brick)" : "var(--green)",
+                }}
+              >
+                <span aria-hidden="true">{letter(c)}</span>
+                <Spoken>{c.why ?? "met"}</Spoken>
+              </td>
+            ))}
+          </tr>
+        ))}
+        <tr>
+          <th />
+          {cells[0]!.map((c) => (
+            <th key={c.hold} scope="col" style={{ fontWeight: 600 }}>
+              {Math.round(c.hold / 60)}
+            </th>
+          ))}
+        </tr>
+      </tbody>
+    </table>
   );
 }

@@ -35,35 +35,7 @@ export function Versions({ r }: { r: Schemas["RecipeView"] }) {
             {beside && <Link to={`/cure/recipes/${other}`}>Open version {beside.version}</Link>}
           </Row>
           <Refusal error={since.error} />
-          {beside && (
-            <ol style={{ margin: 0, paddingLeft: 22 }}>
-              {beside.segments.map(({ was, is, fields }, k) => (
-                <li key={k}>
-                  {was && is && fields.length === 0 ? (
-                    <>
-                      <SegmentRead s={is} /> <small>in both</small>
-                    </>
-                  ) : (
-                    <>
-                      <Mark tone="attend">{!was ? "new" : !is ? "gone" : "changed"}</Mark>
-                      {was && (
-                        <>
-                          <br />
-                          was: <SegmentRead s={was} />
-                        </>
-                      )}
-                      {is && (
-                        <>
-                          <br />
-                          is: <SegmentRead s={is} />
-                        </>
-                      )}
-                    </>
-                  )}
-                </li>
-              ))}
-            </ol>
-          )}
+          {beside && <SegmentChanges beside={beside} />}
           {beside &&
             (beside.changes.length > 0 ? (
               <ul style={{ margin: "6px 0", paddingLeft: 22 }}>
@@ -91,5 +63,38 @@ export function Versions({ r }: { r: Schemas["RecipeView"] }) {
         </p>
       )}
     </>
+  );
+}
+
+/** What the segments say otherwise. */
+function SegmentChanges({ beside }: { beside: Schemas["RecipeBeside"] }) {
+  return (
+    <ol style={{ margin: 0, paddingLeft: 22 }}>
+      {beside.segments.map(({ was, is, fields }, k) => (
+        <li key={k}>
+          {was && is && fields.length === 0 ? (
+            <>
+              <SegmentRead s={is} /> <small>in both</small>
+            </>
+          ) : (
+            <>
+              <Mark tone="attend">{!was ? "new" : !is ? "gone" : "changed"}</Mark>
+              {was && (
+                <>
+                  <br />
+                  was: <SegmentRead s={was} />
+                </>
+              )}
+              {is && (
+                <>
+                  <br />
+                  is: <SegmentRead s={is} />
+                </>
+              )}
+            </>
+          )}
+        </li>
+      ))}
+    </ol>
   );
 }

@@ -32,58 +32,7 @@ export function WhatIf({
     <section aria-label="What if">
       <Heading>What if</Heading>
       {mishaps.map((m, k) => (
-        <Row key={k} $gap={8} style={{ alignItems: "end", margin: "6px 0" }}>
-          <b style={{ width: 180 }}>{kinds[m.kind].label}</b>
-          {m.kind === "neighbour" ? (
-            <div style={{ width: 140 }}>
-              <NumberField
-                label="Times as thick"
-                value={m.size ?? 2}
-                onChange={(v) => set(k, { size: v })}
-                min={1}
-                max={5}
-              />
-            </div>
-          ) : (
-            <>
-              <div style={{ width: 92 }}>
-                <NumberField
-                  label="After, min"
-                  value={Math.round(m.at / 60)}
-                  onChange={(v) => set(k, { at: v * 60 })}
-                  min={0}
-                />
-              </div>
-              <div style={{ width: 92 }}>
-                <NumberField
-                  label="For, min"
-                  value={Math.round(m.for / 60)}
-                  onChange={(v) => set(k, { for: v * 60 })}
-                  min={1}
-                />
-              </div>
-              {m.kind === "heater lost" && (
-                <div style={{ width: 92 }}>
-                  <NumberField
-                    label="Of them, %"
-                    value={Math.round((m.size ?? 0.5) * 100)}
-                    onChange={(v) => set(k, { size: v / 100 })}
-                    min={1}
-                    max={100}
-                  />
-                </div>
-              )}
-            </>
-          )}
-          <Button
-            $quiet
-            $small
-            aria-label={`Without: ${kinds[m.kind].label}`}
-            onPress={() => change(mishaps.filter((_, n) => n !== k))}
-          >
-            ✕
-          </Button>
-        </Row>
+        <DisturbanceRow key={k} k={k} m={m} set={set} change={change} mishaps={mishaps} />
       ))}
       {mishaps.length < 4 && (
         <SelectField
@@ -132,5 +81,75 @@ export function WhatIf({
         </div>
       )}
     </section>
+  );
+}
+
+/** One thing that goes wrong, with its figures. */
+function DisturbanceRow({
+  k,
+  m,
+  set,
+  change,
+  mishaps,
+}: {
+  k: number;
+  m: Schemas["Disturbance"];
+  set: (k: number, part: Partial<Schemas["Disturbance"]>) => void;
+  change: (m: Schemas["Disturbance"][]) => void;
+  mishaps: Schemas["Disturbance"][];
+}) {
+  return (
+    <Row $gap={8} style={{ alignItems: "end", margin: "6px 0" }}>
+      <b style={{ width: 180 }}>{kinds[m.kind].label}</b>
+      {m.kind === "neighbour" ? (
+        <div style={{ width: 140 }}>
+          <NumberField
+            label="Times as thick"
+            value={m.size ?? 2}
+            onChange={(v) => set(k, { size: v })}
+            min={1}
+            max={5}
+          />
+        </div>
+      ) : (
+        <>
+          <div style={{ width: 92 }}>
+            <NumberField
+              label="After, min"
+              value={Math.round(m.at / 60)}
+              onChange={(v) => set(k, { at: v * 60 })}
+              min={0}
+            />
+          </div>
+          <div style={{ width: 92 }}>
+            <NumberField
+              label="For, min"
+              value={Math.round(m.for / 60)}
+              onChange={(v) => set(k, { for: v * 60 })}
+              min={1}
+            />
+          </div>
+          {m.kind === "heater lost" && (
+            <div style={{ width: 92 }}>
+              <NumberField
+                label="Of them, %"
+                value={Math.round((m.size ?? 0.5) * 100)}
+                onChange={(v) => set(k, { size: v / 100 })}
+                min={1}
+                max={100}
+              />
+            </div>
+          )}
+        </>
+      )}
+      <Button
+        $quiet
+        $small
+        aria-label={`Without: ${kinds[m.kind].label}`}
+        onPress={() => change(mishaps.filter((_, n) => n !== k))}
+      >
+        ✕
+      </Button>
+    </Row>
   );
 }

@@ -86,124 +86,19 @@ export function Ask({ demand: all }: { demand: Demand }) {
   });
   return (
     <>
-      <Table style={{ marginTop: 12 }}>
-        <thead>
-          <tr>
-            <th>Kit</th>
-            <th className="n">Plies</th>
-            <th className="n">Area</th>
-            <th>Cure planned</th>
-          </tr>
-        </thead>
-        <tbody>
-          {demand.builds.map((b) => (
-            <tr key={keyOf(b)}>
-              <td>
-                <label>
-                  <input
-                    type="checkbox"
-                    style={box}
-                    checked={builds.includes(keyOf(b))}
-                    disabled={b.waits !== undefined}
-                    onChange={(e) =>
-                      setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))
-                    }
-                  />{" "}
-                  <b>
-                    {b.number} · {b.serial}
-                  </b>
-                  {b.label && b.label !== "cut" && <small> {b.label}</small>}
-                </label>
-                {b.waits && (
-                  <>
-                    <br />
-                    <Mark tone="attend">{b.waits}</Mark>
-                  </>
-                )}
-                {b.shares.length > 0 && (
-                  <>
-                    <br />
-                    <small>lies well beside {b.shares.join(", ")}</small>
-                  </>
-                )}
-                {choosy && builds.includes(keyOf(b)) && (
-                  <>
-                    <br />
-                    <label>
-                      <input
-                        type="checkbox"
-                        style={box}
-                        checked={whole.includes(b.code)}
-                        onChange={(e) =>
-                          setWhole(e.target.checked ? [...whole, b.code] : whole.filter((c) => c !== b.code))
-                        }
-                      />{" "}
-                      <small>complete from {roll || "the first roll"}</small>
-                    </label>
-                  </>
-                )}
-                {b.misfit && (
-                  <>
-                    <br />
-                    <Mark tone="attend">{b.misfit}</Mark>
-                  </>
-                )}
-              </td>
-              <td className="n">{b.plies}</td>
-              <td className="n">{told.area(b.area)}</td>
-              <td>{moment(b.cureAt)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <KitsToCut
+        demand={demand}
+        builds={builds}
+        setBuilds={setBuilds}
+        choosy={choosy}
+        whole={whole}
+        setWhole={setWhole}
+        roll={roll}
+      />
       <Rule />
       <Heading>From which roll? First to expire that fits</Heading>
-      <div role="radiogroup" aria-label="Roll">
-        {demand.rolls.map((r) => (
-          <Choice key={r.code} $on={r.code === roll} $passed={r.passed !== undefined}>
-            <input type="radio" name="roll" checked={r.code === roll} onChange={() => setRoll(r.code)} />
-            <span>
-              <b>{r.code}</b>
-              <br />
-              <small>{told.run(r.length)}</small>
-            </span>
-            <span>
-              <Fuse fuse={r.outTime} />
-              {r.passed && <Mark tone="stop">passed over: {r.passed}</Mark>}
-            </span>
-          </Choice>
-        ))}
-      </div>
-      {demand.rolls.length > 1 && roll && (
-        <details style={{ margin: "10px 0" }}>
-          <summary style={{ minHeight: 44, display: "list-item", alignContent: "center" }}>
-            More cloth: rolls and off-cuts that are used after {roll}
-            {also.length > 0 && `: ${also.join(", ")}`}
-          </summary>
-          {demand.rolls
-            .filter((r) => r.code !== roll)
-            .map((r) => (
-              <label key={r.code} style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
-                <input
-                  type="checkbox"
-                  checked={also.includes(r.code)}
-                  style={box}
-                  disabled={!also.includes(r.code) && also.length >= 7}
-                  onChange={(e) => setMore(e.target.checked ? [...also, r.code] : also.filter((c) => c !== r.code))}
-                />
-                <span>
-                  <b>{r.code}</b> {r.kind}, {told.run(r.length)}, {told.size(r.width, 0)} wide, batch {r.batch}
-                  {r.passed && (
-                    <>
-                      {" "}
-                      <Mark tone="stop">passed over: {r.passed}</Mark>
-                    </>
-                  )}
-                </span>
-              </label>
-            ))}
-        </details>
-      )}
+      <FirstRoll demand={demand} roll={roll} setRoll={setRoll} />
+      {demand.rolls.length > 1 && roll && <MoreRolls roll={roll} also={also} demand={demand} setMore={setMore} />}
       <HowItIsCut how={how} onHow={setHow} several={also.length > 0} />
       <Refusal error={start.error} />
       <Row style={{ marginTop: 14 }}>
@@ -288,5 +183,171 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
       {tick("leave", "Leave out what does not fit: the kit due last first")}
       {several && tick("oneBatch", "All plies of a kit from one batch")}
     </details>
+  );
+}
+
+/** What is to be cut, a kit a row. */
+function KitsToCut({
+  demand,
+  builds,
+  setBuilds,
+  choosy,
+  whole,
+  setWhole,
+  roll,
+}: {
+  demand: Schemas["CutDemand"];
+  builds: string[];
+  setBuilds: (value: string[] | ((prevState: string[]) => string[])) => void;
+  choosy: boolean;
+  whole: string[];
+  setWhole: (value: string[] | ((prevState: string[]) => string[])) => void;
+  roll: string;
+}) {
+  return (
+    <Table style={{ marginTop: 12 }}>
+      <thead>
+        <tr>
+          <th>Kit</th>
+          <th className="n">Plies</th>
+          <th className="n">Area</th>
+          <th>Cure planned</th>
+        </tr>
+      </thead>
+      <tbody>
+        {demand.builds.map((b) => (
+          <tr key={keyOf(b)}>
+            <td>
+              <label>
+                <input
+                  type="checkbox"
+                  style={box}
+                  checked={builds.includes(keyOf(b))}
+                  disabled={b.waits !== undefined}
+                  onChange={(e) =>
+                    setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))
+                  }
+                />{" "}
+                <b>
+                  {b.number} · {b.serial}
+                </b>
+                {b.label && b.label !== "cut" && <small> {b.label}</small>}
+              </label>
+              {b.waits && (
+                <>
+                  <br />
+                  <Mark tone="attend">{b.waits}</Mark>
+                </>
+              )}
+              {b.shares.length > 0 && (
+                <>
+                  <br />
+                  <small>lies well beside {b.shares.join(", ")}</small>
+                </>
+              )}
+              {choosy && builds.includes(keyOf(b)) && (
+                <>
+                  <br />
+                  <label>
+                    <input
+                      type="checkbox"
+                      style={box}
+                      checked={whole.includes(b.code)}
+                      onChange={(e) =>
+                        setWhole(e.target.checked ? [...whole, b.code] : whole.filter((c) => c !== b.code))
+                      }
+                    />{" "}
+                    <small>complete from {roll || "the first roll"}</small>
+                  </label>
+                </>
+              )}
+              {b.misfit && (
+                <>
+                  <br />
+                  <Mark tone="attend">{b.misfit}</Mark>
+                </>
+              )}
+            </td>
+            <td className="n">{b.plies}</td>
+            <td className="n">{told.area(b.area)}</td>
+            <td>{moment(b.cureAt)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Other rolls for what does not fit on the first. */
+function MoreRolls({
+  roll,
+  also,
+  demand,
+  setMore,
+}: {
+  roll: string;
+  also: string[];
+  demand: Schemas["CutDemand"];
+  setMore: (value: string[] | ((prevState: string[]) => string[])) => void;
+}) {
+  return (
+    <details style={{ margin: "10px 0" }}>
+      <summary style={{ minHeight: 44, display: "list-item", alignContent: "center" }}>
+        More cloth: rolls and off-cuts that are used after {roll}
+        {also.length > 0 && `: ${also.join(", ")}`}
+      </summary>
+      {demand.rolls
+        .filter((r) => r.code !== roll)
+        .map((r) => (
+          <label key={r.code} style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
+            <input
+              type="checkbox"
+              checked={also.includes(r.code)}
+              style={box}
+              disabled={!also.includes(r.code) && also.length >= 7}
+              onChange={(e) => setMore(e.target.checked ? [...also, r.code] : also.filter((c) => c !== r.code))}
+            />
+            <span>
+              <b>{r.code}</b> {r.kind}, {told.run(r.length)}, {told.size(r.width, 0)} wide, batch {r.batch}
+              {r.passed && (
+                <>
+                  {" "}
+                  <Mark tone="stop">passed over: {r.passed}</Mark>
+                </>
+              )}
+            </span>
+          </label>
+        ))}
+    </details>
+  );
+}
+
+/** The roll to nest on first. */
+function FirstRoll({
+  demand,
+  roll,
+  setRoll,
+}: {
+  demand: Schemas["CutDemand"];
+  roll: string;
+  setRoll: (value: string | ((prevState: string) => string)) => void;
+}) {
+  return (
+    <div role="radiogroup" aria-label="Roll">
+      {demand.rolls.map((r) => (
+        <Choice key={r.code} $on={r.code === roll} $passed={r.passed !== undefined}>
+          <input type="radio" name="roll" checked={r.code === roll} onChange={() => setRoll(r.code)} />
+          <span>
+            <b>{r.code}</b>
+            <br />
+            <small>{told.run(r.length)}</small>
+          </span>
+          <span>
+            <Fuse fuse={r.outTime} />
+            {r.passed && <Mark tone="stop">passed over: {r.passed}</Mark>}
+          </span>
+        </Choice>
+      ))}
+    </div>
   );
 }

@@ -62,18 +62,7 @@ export function Compare() {
       <Big>Compare nests</Big>
       <Refusal error={wrong} />
       <Table style={{ marginTop: 14, tableLayout: "fixed" }}>
-        <thead>
-          <tr>
-            <th style={{ width: 150 }} />
-            {there.map((n) => (
-              <th key={n.code}>
-                <Link to={`/cut/${n.code}`}>
-                  <b style={{ fontSize: 18 }}>{n.code}</b>
-                </Link>
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <CompareHead there={there} />
         <tbody>
           <tr>
             <th scope="row" style={line}>
@@ -102,5 +91,23 @@ export function Compare() {
         released.
       </p>
     </Page>
+  );
+}
+
+/** The nests that are compared. */
+function CompareHead({ there }: { there: Schemas["NestView"][] }) {
+  return (
+    <thead>
+      <tr>
+        <th style={{ width: 150 }} />
+        {there.map((n) => (
+          <th key={n.code}>
+            <Link to={`/cut/${n.code}`}>
+              <b style={{ fontSize: 18 }}>{n.code}</b>
+            </Link>
+          </th>
+        ))}
+      </tr>
+    </thead>
   );
 }

@@ -76,38 +76,7 @@ export function CutQueue() {
               </thead>
               <tbody>
                 {nests.data.map((n) => (
-                  <tr key={n.code}>
-                    <td>
-                      <input
-                        type="checkbox"
-                        aria-label={`Compare ${n.code}`}
-                        checked={compared.includes(n.code)}
-                        disabled={!compared.includes(n.code) && compared.length >= 4}
-                        onChange={() =>
-                          setCompared((b) => (b.includes(n.code) ? b.filter((c) => c !== n.code) : [...b, n.code]))
-                        }
-                        style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
-                      />
-                    </td>
-                    <td>
-                      <Link to={`/cut/${n.code}`}>
-                        <b>{n.code}</b>
-                      </Link>
-                      <br />
-                      <small>{moment(n.at)}</small>
-                    </td>
-                    <td>
-                      {n.roll}
-                      <br />
-                      <small>{n.material}</small>
-                    </td>
-                    <td className="n">{n.pieces}</td>
-                    <td className="n">{n.length ? told.run(n.length) : ""}</td>
-                    <td className="n">{n.yield ? `${percent(n.yield, 1)} %` : ""}</td>
-                    <td>
-                      <State state={n.state} />
-                    </td>
-                  </tr>
+                  <NestRow key={n.code} n={n} compared={compared} setCompared={setCompared} />
                 ))}
               </tbody>
             </Table>
@@ -129,4 +98,48 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
   } as const;
   const [tone, label] = words[state];
   return <Mark tone={tone}>{label}</Mark>;
+}
+
+/** A nest in the list. */
+function NestRow({
+  n,
+  compared,
+  setCompared,
+}: {
+  n: Schemas["NestLine"];
+  compared: string[];
+  setCompared: (value: string[] | ((prevState: string[]) => string[])) => void;
+}) {
+  return (
+    <tr>
+      <td>
+        <input
+          type="checkbox"
+          aria-label={`Compare ${n.code}`}
+          checked={compared.includes(n.code)}
+          disabled={!compared.includes(n.code) && compared.length >= 4}
+          onChange={() => setCompared((b) => (b.includes(n.code) ? b.filter((c) => c !== n.code) : [...b, n.code]))}
+          style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
+        />
+      </td>
+      <td>
+        <Link to={`/cut/${n.code}`}>
+          <b>{n.code}</b>
+        </Link>
+        <br />
+        <small>{moment(n.at)}</small>
+      </td>
+      <td>
+        {n.roll}
+        <br />
+        <small>{n.material}</small>
+      </td>
+      <td className="n">{n.pieces}</td>
+      <td className="n">{n.length ? told.run(n.length) : ""}</td>
+      <td className="n">{n.yield ? `${percent(n.yield, 1)} %` : ""}</td>
+      <td>
+        <State state={n.state} />
+      </td>
+    </tr>
+  );
 }

@@ -31,24 +31,7 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
   const total = n.placed.length;
   return (
     <section aria-label="Table">
-      {job && (
-        <p style={{ fontSize: 18, margin: "8px 0" }}>
-          {cutting ? (
-            <Mark tone="attend">{job.label ? `Knife at ${job.label}` : "On the table"}</Mark>
-          ) : job.state === "done" ? (
-            <Mark tone="met">The knife is through</Mark>
-          ) : (
-            <Mark tone="stop">
-              {job.state === "stopped" ? "Stopped" : "The table stopped"}
-              {job.label && ` at ${job.label}`}
-              {job.message && `: ${job.message}`}
-            </Mark>
-          )}
-          <br />
-          {job.freed.length} of {total} plies are cut free{cutting && `, ${leftOf(job)} left`}.{" "}
-          <Link to={`/cut/${code}/table`}>To be read from afar</Link>
-        </p>
-      )}
+      {job && <TableState cutting={cutting} job={job} total={total} code={code} />}
       <Spoken>{job && `${job.freed.length} of ${total} plies are cut free`}</Spoken>
       {job && n.again && !cutting && job.left.length > 0 && (
         <p style={{ margin: "6px 0" }}>
@@ -103,5 +86,37 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
         )}
       </Offer>
     </section>
+  );
+}
+
+/** What the table does. */
+function TableState({
+  cutting,
+  job,
+  total,
+  code,
+}: {
+  cutting: boolean;
+  job: Schemas["CutJobView"];
+  total: number;
+  code: string;
+}) {
+  return (
+    <p style={{ fontSize: 18, margin: "8px 0" }}>
+      {cutting ? (
+        <Mark tone="attend">{job.label ? `Knife at ${job.label}` : "On the table"}</Mark>
+      ) : job.state === "done" ? (
+        <Mark tone="met">The knife is through</Mark>
+      ) : (
+        <Mark tone="stop">
+          {job.state === "stopped" ? "Stopped" : "The table stopped"}
+          {job.label && ` at ${job.label}`}
+          {job.message && `: ${job.message}`}
+        </Mark>
+      )}
+      <br />
+      {job.freed.length} of {total} plies are cut free{cutting && `, ${leftOf(job)} left`}.{" "}
+      <Link to={`/cut/${code}/table`}>To be read from afar</Link>
+    </p>
   );
 }

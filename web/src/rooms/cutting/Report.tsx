@@ -44,59 +44,8 @@ export function Report({ nest, busy, may, go }: Props) {
   });
   return (
     <>
-      {listed && (
-        <div style={{ maxHeight: 320, overflow: "auto", margin: "8px 0", border: "1px solid var(--g4)" }}>
-          <Table>
-            <thead>
-              <tr>
-                <th>Ply</th>
-                <th>Came off the table</th>
-              </tr>
-            </thead>
-            <tbody>
-              {nest.placed.map((p) => (
-                <tr key={p.id}>
-                  <td>
-                    <b>{p.label}</b>
-                  </td>
-                  <td>
-                    <Select
-                      aria-label={`${p.label} came off the table`}
-                      value={missing[p.id] ?? ""}
-                      onChange={(e) =>
-                        setMissing((before) => {
-                          const next = { ...before };
-                          delete next[p.id];
-                          const why = whys.find((w) => w === e.target.value);
-                          return why ? { ...next, [p.id]: why } : next;
-                        })
-                      }
-                    >
-                      <option value="">good</option>
-                      {whys.map((w) => (
-                        <option key={w}>{w}</option>
-                      ))}
-                    </Select>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-        </div>
-      )}
-      {rest && (
-        <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
-          <input
-            type="checkbox"
-            checked={keep}
-            onChange={(e) => setKeep(e.target.checked)}
-            style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
-          />
-          <span>
-            Keep the {told.size(rest.width, 0)} × {told.size(rest.height, 0)} that is left as an off-cut
-          </span>
-        </label>
-      )}
+      {listed && <CameOff nest={nest} missing={missing} setMissing={setMissing} />}
+      {rest && <KeepRest keep={keep} setKeep={setKeep} rest={rest} />}
       {keep && rest && (
         <Row $gap={10} style={{ marginBottom: 8 }}>
           <SelectField label="Goes to" value={freezer} onChange={(e) => setFreezer(e.target.value)}>
@@ -138,5 +87,88 @@ export function Report({ nest, busy, may, go }: Props) {
         )}
       </Row>
     </>
+  );
+}
+
+/** Which plies came off the table. */
+function CameOff({
+  nest,
+  missing,
+  setMissing,
+}: {
+  nest: Schemas["NestView"];
+  missing: Record<string, "damaged" | "lost" | "flawed" | "not cut">;
+  setMissing: (
+    value:
+      | Record<string, "damaged" | "lost" | "flawed" | "not cut">
+      | ((
+          prevState: Record<string, "damaged" | "lost" | "flawed" | "not cut">,
+        ) => Record<string, "damaged" | "lost" | "flawed" | "not cut">),
+  ) => void;
+}) {
+  return (
+    <div style={{ maxHeight: 320, overflow: "auto", margin: "8px 0", border: "1px solid var(--g4)" }}>
+      <Table>
+        <thead>
+          <tr>
+            <th>Ply</th>
+            <th>Came off the table</th>
+          </tr>
+        </thead>
+        <tbody>
+          {nest.placed.map((p) => (
+            <tr key={p.id}>
+              <td>
+                <b>{p.label}</b>
+              </td>
+              <td>
+                <Select
+                  aria-label={`${p.label} came off the table`}
+                  value={missing[p.id] ?? ""}
+                  onChange={(e) =>
+                    setMissing((before) => {
+                      const next = { ...before };
+                      delete next[p.id];
+                      const why = whys.find((w) => w === e.target.value);
+                      return why ? { ...next, [p.id]: why } : next;
+                    })
+                  }
+                >
+                  <option value="">good</option>
+                  {whys.map((w) => (
+                    <option key={w}>{w}</option>
+                  ))}
+                </Select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </div>
+  );
+}
+
+/** Whether the rest is kept as an off-cut. */
+function KeepRest({
+  keep,
+  setKeep,
+  rest,
+}: {
+  keep: boolean;
+  setKeep: (value: boolean | ((prevState: boolean) => boolean)) => void;
+  rest: Schemas["Remnant"];
+}) {
+  return (
+    <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
+      <input
+        type="checkbox"
+        checked={keep}
+        onChange={(e) => setKeep(e.target.checked)}
+        style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
+      />
+      <span>
+        Keep the {told.size(rest.width, 0)} × {told.size(rest.height, 0)} that is left as an off-cut
+      </span>
+    </label>
   );
 }

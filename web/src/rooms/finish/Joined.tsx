@@ -51,39 +51,7 @@ export function Joined({
   return (
     <Stack $gap={10}>
       <Heading>Pre-forms that are joined: scan each label</Heading>
-      <Table>
-        <tbody>
-          {forms.map((f) => (
-            <tr key={f.code}>
-              <td>
-                <b>{f.name}</b> <small>{f.code}</small>
-              </td>
-              <td>
-                {labels.includes(f.code) ? (
-                  <Row $gap={8}>
-                    <Mark tone="met">scanned</Mark>
-                    <Button
-                      $quiet
-                      $small
-                      aria-label={`Not ${f.code}`}
-                      onPress={() => put(labels.filter((l) => l !== f.code))}
-                    >
-                      Not this one
-                    </Button>
-                  </Row>
-                ) : f.old ? (
-                  <Mark tone="stop">past its life: {said(f.old)}. A quality person decides.</Mark>
-                ) : f.laid ? (
-                  <Mark tone="plain">laid, not scanned yet</Mark>
-                ) : (
-                  <Mark tone="attend">not laid yet</Mark>
-                )}
-              </td>
-              <td style={{ minWidth: 180 }}>{f.outTime && <Fuse fuse={f.outTime} />}</td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <FormsToJoin forms={forms} labels={labels} put={put} />
       <form onSubmit={submit}>
         <Row $gap={10} style={{ alignItems: "flex-end" }}>
           <div style={{ width: 200 }}>
@@ -96,5 +64,52 @@ export function Joined({
       </form>
       <div role="status">{message.text && <Mark tone={message.fits ? "met" : "stop"}>{message.text}</Mark>}</div>
     </Stack>
+  );
+}
+
+/** The pre-forms, and which of them were scanned. */
+function FormsToJoin({
+  forms,
+  labels,
+  put,
+}: {
+  forms: Schemas["PreformView"][];
+  labels: string[];
+  put: (labels: string[]) => void;
+}) {
+  return (
+    <Table>
+      <tbody>
+        {forms.map((f) => (
+          <tr key={f.code}>
+            <td>
+              <b>{f.name}</b> <small>{f.code}</small>
+            </td>
+            <td>
+              {labels.includes(f.code) ? (
+                <Row $gap={8}>
+                  <Mark tone="met">scanned</Mark>
+                  <Button
+                    $quiet
+                    $small
+                    aria-label={`Not ${f.code}`}
+                    onPress={() => put(labels.filter((l) => l !== f.code))}
+                  >
+                    Not this one
+                  </Button>
+                </Row>
+              ) : f.old ? (
+                <Mark tone="stop">past its life: {said(f.old)}. A quality person decides.</Mark>
+              ) : f.laid ? (
+                <Mark tone="plain">laid, not scanned yet</Mark>
+              ) : (
+                <Mark tone="attend">not laid yet</Mark>
+              )}
+            </td>
+            <td style={{ minWidth: 180 }}>{f.outTime && <Fuse fuse={f.outTime} />}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }

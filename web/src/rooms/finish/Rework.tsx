@@ -62,16 +62,7 @@ function ReworkForm({
   return (
     <Stack $gap={10}>
       <Heading>A rework of this build alone</Heading>
-      <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <SelectField label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
-          {kinds.map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </SelectField>
-        <div style={{ flex: "1 1 240px" }}>
-          <TextField label="What is to be done" value={name} onChange={setName} autoFocus />
-        </div>
-      </Row>
+      <ReworkKind kind={kind} setKind={setKind} name={name} setName={setName} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <SelectField label="After" value={after} onChange={(e) => setAfter(e.target.value)}>
           <option value="">nothing</option>
@@ -110,5 +101,31 @@ function ReworkForm({
         </Button>
       </div>
     </Stack>
+  );
+}
+
+/** What kind of operation the rework is. */
+function ReworkKind({
+  kind,
+  setKind,
+  name,
+  setName,
+}: {
+  kind: string;
+  setKind: (value: string | ((prevState: string) => string)) => void;
+  name: string;
+  setName: (value: string | ((prevState: string) => string)) => void;
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <SelectField label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+        {kinds.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </SelectField>
+      <div style={{ flex: "1 1 240px" }}>
+        <TextField label="What is to be done" value={name} onChange={setName} autoFocus />
+      </div>
+    </Row>
   );
 }

@@ -62,59 +62,7 @@ export function WorkPage() {
           </Table>
         </>
       }
-      built={
-        one && (
-          <Stack $gap={14}>
-            <div>
-              <Heading>
-                Operation {one.number} of {v.operations.length}
-              </Heading>
-              <Big>{one.label}</Big>
-            </div>
-            <Asks o={one.planned} />
-            {one.resin !== undefined && one.cavity !== undefined && (
-              <p style={{ fontSize: 20 }}>
-                The cavity holds <b>{(one.cavity * 1e6).toFixed(0)} cm³</b>, of which <b>{told.mass(one.resin)}</b> are
-                resin as planned.
-              </p>
-            )}
-            <p>
-              <Standing o={one} />
-            </p>
-            {one.fields?.["sent: to"] && (
-              <p style={{ fontSize: 20 }}>
-                {one.state === "done" ? "It was at" : "Out at"} <b>{one.fields["sent: to"].text}</b>
-                {one.fields["sent: due back"]?.at && `, due back ${moment(one.fields["sent: due back"].at)}`}
-              </p>
-            )}
-            {one.state === "done" && <Recorded o={one} />}
-            {!one.single && (
-              <p style={{ fontSize: 20 }}>
-                It is done in its own room: <Link to={placeOf(b.code, one)}>{one.room}</Link>
-                {one.run && (
-                  <>
-                    , run <Link to={`/cure/${one.run}`}>{one.run}</Link>
-                  </>
-                )}
-                .
-              </p>
-            )}
-            {one.lays && (
-              <p style={{ fontSize: 20 }}>
-                Plies that close the joint are laid at{" "}
-                <Link to={`/layup/${b.code}?operation=${encodeURIComponent(one.operation)}`}>the bench</Link> first.
-              </p>
-            )}
-            <StepForm
-              key={one.operation + one.state}
-              code={code}
-              o={one}
-              over={b.room === "finished" || b.room === "ended"}
-            />
-            {b.room !== "finished" && b.room !== "ended" && <Rework code={code} operations={v.operations} />}
-          </Stack>
-        )
-      }
+      built={one && <OneOperation one={one} v={v} b={b} code={code} />}
     />
   );
 }
@@ -167,6 +115,71 @@ function Asks({ o }: { o: Schemas["Operation"] }) {
       {o.hold && <Mark tone="attend">Work stops until: {o.hold}</Mark>}
       {o.note && <p>{o.note}</p>}
       {o.caution && <Caution>{o.caution}</Caution>}
+    </Stack>
+  );
+}
+
+/** The operation that is looked at, with what is recorded of it. */
+function OneOperation({
+  one,
+  v,
+  b,
+  code,
+}: {
+  one: Schemas["WorkStep"];
+  v: Schemas["WorkView"];
+  b: Schemas["BuildLine"];
+  code: string;
+}) {
+  return (
+    <Stack $gap={14}>
+      <div>
+        <Heading>
+          Operation {one.number} of {v.operations.length}
+        </Heading>
+        <Big>{one.label}</Big>
+      </div>
+      <Asks o={one.planned} />
+      {one.resin !== undefined && one.cavity !== undefined && (
+        <p style={{ fontSize: 20 }}>
+          The cavity holds <b>{(one.cavity * 1e6).toFixed(0)} cm³</b>, of which <b>{told.mass(one.resin)}</b> are resin
+          as planned.
+        </p>
+      )}
+      <p>
+        <Standing o={one} />
+      </p>
+      {one.fields?.["sent: to"] && (
+        <p style={{ fontSize: 20 }}>
+          {one.state === "done" ? "It was at" : "Out at"} <b>{one.fields["sent: to"].text}</b>
+          {one.fields["sent: due back"]?.at && `, due back ${moment(one.fields["sent: due back"].at)}`}
+        </p>
+      )}
+      {one.state === "done" && <Recorded o={one} />}
+      {!one.single && (
+        <p style={{ fontSize: 20 }}>
+          It is done in its own room: <Link to={placeOf(b.code, one)}>{one.room}</Link>
+          {one.run && (
+            <>
+              , run <Link to={`/cure/${one.run}`}>{one.run}</Link>
+            </>
+          )}
+          .
+        </p>
+      )}
+      {one.lays && (
+        <p style={{ fontSize: 20 }}>
+          Plies that close the joint are laid at{" "}
+          <Link to={`/layup/${b.code}?operation=${encodeURIComponent(one.operation)}`}>the bench</Link> first.
+        </p>
+      )}
+      <StepForm
+        key={one.operation + one.state}
+        code={code}
+        o={one}
+        over={b.room === "finished" || b.room === "ended"}
+      />
+      {b.room !== "finished" && b.room !== "ended" && <Rework code={code} operations={v.operations} />}
     </Stack>
   );
 }

@@ -30,67 +30,7 @@ export function Laminate({
   const zone = asked.zone ?? 0;
   return (
     <Stack $gap={18}>
-      <div>
-        <Heading>Zones of one stack each</Heading>
-        <Table>
-          <thead>
-            <tr>
-              <th>Zone</th>
-              <th>Layers</th>
-              <th className="n">{unitName("area")}</th>
-              <th className="n">{unitName("size")}</th>
-              <th className="n">kg/m²</th>
-              <th className="n">Ex / Ey / Gxy, GPa</th>
-              <th className="n">Ex / Ey in bending</th>
-              <th className="n">{labelIn("Warp, mm")}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {worked.zones.map((z, k) => (
-              <tr key={k} className={k === zone ? "on" : undefined}>
-                <td>
-                  <Button $quiet $small onPress={() => ask({ ...asked, zone: k })} aria-pressed={k === zone}>
-                    {zoneName(k)}
-                  </Button>
-                </td>
-                <td>{z.label}</td>
-                <td className="n">{figure("area", z.area, 4)}</td>
-                <td className="n">{z.analysis ? figure("size", z.analysis.thickness, 2) : ""}</td>
-                <td className="n">{z.analysis?.arealMass.toFixed(2)}</td>
-                <td className="n">
-                  {z.analysis &&
-                    [z.analysis.ex, z.analysis.ey, z.analysis.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
-                </td>
-                <td className="n">
-                  {z.analysis && [z.analysis.efx, z.analysis.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
-                </td>
-                <td className="n">{z.analysis && figure("size", z.analysis.bow, 2)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
-        <small>
-          {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
-          Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from{" "}
-          {told.rise(-worked.deltaT, 0)} of cooling, each zone as a plate of its own; the part follows its largest.
-        </small>
-        {worked.zones[zone]?.anglesDeg && (
-          <p style={{ margin: "6px 0" }}>
-            <b>Over its curved surface</b> the layers of zone {zoneName(zone)} lie at{" "}
-            {worked.zones[zone].anglesDeg.map((a) => angle(a)).join(", ")}, in lay order; stiffness and warp follow from
-            that.
-          </p>
-        )}
-        {worked.zones[zone]?.analysis?.sandwich && (
-          <p>
-            <b>Sandwich.</b> Skins {told.size(worked.zones[zone].analysis.sandwich.apart, 2)} apart; shear stiffness{" "}
-            {(worked.zones[zone].analysis.sandwich.shearX / 1e3).toFixed(0)} and{" "}
-            {(worked.zones[zone].analysis.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear
-            deflects {worked.zones[zone].analysis.sandwich.deflects.toFixed(2)} times as far as bending.
-          </p>
-        )}
-        <Matrices of={worked.zones[zone]?.analysis} />
-      </div>
+      <ZonesAndOutlines worked={worked} zone={zone} ask={ask} asked={asked} />
       <WhatIf doc={doc} labels={labels} reply={reply} asked={asked} ask={ask} />
       <LoadCase
         doc={doc}
@@ -229,4 +169,81 @@ function Broken({ now, then }: { now: Schemas["AnalysisView"]; then: Schemas["An
       <Mark tone="stop">{f.message}</Mark>
     </span>
   ));
+}
+
+/** Zones of one stack each, the outlines, and what was found. */
+function ZonesAndOutlines({
+  worked,
+  zone,
+  ask,
+  asked,
+}: {
+  worked: Schemas["AnalysisView"];
+  zone: number;
+  ask: (a: Asked) => void;
+  asked: Asked;
+}) {
+  return (
+    <div>
+      <Heading>Zones of one stack each</Heading>
+      <Table>
+        <thead>
+          <tr>
+            <th>Zone</th>
+            <th>Layers</th>
+            <th className="n">{unitName("area")}</th>
+            <th className="n">{unitName("size")}</th>
+            <th className="n">kg/m²</th>
+            <th className="n">Ex / Ey / Gxy, GPa</th>
+            <th className="n">Ex / Ey in bending</th>
+            <th className="n">{labelIn("Warp, mm")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {worked.zones.map((z, k) => (
+            <tr key={k} className={k === zone ? "on" : undefined}>
+              <td>
+                <Button $quiet $small onPress={() => ask({ ...asked, zone: k })} aria-pressed={k === zone}>
+                  {zoneName(k)}
+                </Button>
+              </td>
+              <td>{z.label}</td>
+              <td className="n">{figure("area", z.area, 4)}</td>
+              <td className="n">{z.analysis ? figure("size", z.analysis.thickness, 2) : ""}</td>
+              <td className="n">{z.analysis?.arealMass.toFixed(2)}</td>
+              <td className="n">
+                {z.analysis &&
+                  [z.analysis.ex, z.analysis.ey, z.analysis.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+              </td>
+              <td className="n">
+                {z.analysis && [z.analysis.efx, z.analysis.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+              </td>
+              <td className="n">{z.analysis && figure("size", z.analysis.bow, 2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <small>
+        {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
+        Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from{" "}
+        {told.rise(-worked.deltaT, 0)} of cooling, each zone as a plate of its own; the part follows its largest.
+      </small>
+      {worked.zones[zone]?.anglesDeg && (
+        <p style={{ margin: "6px 0" }}>
+          <b>Over its curved surface</b> the layers of zone {zoneName(zone)} lie at{" "}
+          {worked.zones[zone].anglesDeg.map((a) => angle(a)).join(", ")}, in lay order; stiffness and warp follow from
+          that.
+        </p>
+      )}
+      {worked.zones[zone]?.analysis?.sandwich && (
+        <p>
+          <b>Sandwich.</b> Skins {told.size(worked.zones[zone].analysis.sandwich.apart, 2)} apart; shear stiffness{" "}
+          {(worked.zones[zone].analysis.sandwich.shearX / 1e3).toFixed(0)} and{" "}
+          {(worked.zones[zone].analysis.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear
+          deflects {worked.zones[zone].analysis.sandwich.deflects.toFixed(2)} times as far as bending.
+        </p>
+      )}
+      <Matrices of={worked.zones[zone]?.analysis} />
+    </div>
+  );
 }

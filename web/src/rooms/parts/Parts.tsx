@@ -68,27 +68,7 @@ export function Parts() {
           <>
             <Heading>Masters</Heading>
             <Big>Parts</Big>
-            {mine.length > 0 && (
-              <section
-                aria-label="Waits for your signature"
-                style={{ borderLeft: "4px solid var(--ochre)", padding: "4px 12px" }}
-              >
-                <Heading as="h2">Waits for your signature</Heading>
-                <ul style={{ margin: 0, paddingLeft: 18 }}>
-                  {mine.map((p) => (
-                    <li key={p.code} style={{ minHeight: 28 }}>
-                      <Link to={`/parts/${p.code}`}>
-                        <b>
-                          {p.number} {p.draft}
-                        </b>
-                      </Link>{" "}
-                      to {p.waits}, written by {p.wrote ?? "nobody who is named"}
-                      {p.checked && `, checked by ${p.checked}`}
-                    </li>
-                  ))}
-                </ul>
-              </section>
-            )}
+            {mine.length > 0 && <ToSign mine={mine} />}
             {shown.length === 0 ? (
               <Empty>
                 {away
@@ -96,38 +76,7 @@ export function Parts() {
                   : "No part yet. Bring the first one in from its ply table and drawing, on the right."}
               </Empty>
             ) : (
-              <Table style={{ marginTop: 12 }}>
-                <thead>
-                  <tr>
-                    <th>Part</th>
-                    <th>Released</th>
-                    <th>Draft</th>
-                    <th className="n">Plies</th>
-                    <th className="n">Builds</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {shown.map((p) => (
-                    <tr key={p.code}>
-                      <td>
-                        <Name to={`/parts/${p.code}`}>{p.number}</Name>
-                        <br />
-                        {p.name} <small>{p.code}</small>
-                        {p.putAway && (
-                          <>
-                            <br />
-                            <Mark tone="attend">put away: {p.putAway}</Mark>
-                          </>
-                        )}
-                      </td>
-                      <td>{p.released ?? "none"}</td>
-                      <td>{p.draft ?? "none"}</td>
-                      <td className="n">{p.plies}</td>
-                      <td className="n">{p.builds}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
+              <PartTable shown={shown} />
             )}
             {(put > 0 || away) && (
               <p style={{ marginTop: 10 }}>
@@ -314,5 +263,68 @@ function Import() {
         </Row>
       </Stack>
     </form>
+  );
+}
+
+/** The parts, a row each. */
+function PartTable({ shown }: { shown: Schemas["PartLine"][] }) {
+  return (
+    <Table style={{ marginTop: 12 }}>
+      <thead>
+        <tr>
+          <th>Part</th>
+          <th>Released</th>
+          <th>Draft</th>
+          <th className="n">Plies</th>
+          <th className="n">Builds</th>
+        </tr>
+      </thead>
+      <tbody>
+        {shown.map((p) => (
+          <tr key={p.code}>
+            <td>
+              <Name to={`/parts/${p.code}`}>{p.number}</Name>
+              <br />
+              {p.name} <small>{p.code}</small>
+              {p.putAway && (
+                <>
+                  <br />
+                  <Mark tone="attend">put away: {p.putAway}</Mark>
+                </>
+              )}
+            </td>
+            <td>{p.released ?? "none"}</td>
+            <td>{p.draft ?? "none"}</td>
+            <td className="n">{p.plies}</td>
+            <td className="n">{p.builds}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Drafts that wait for the signature of who looks. */
+function ToSign({ mine }: { mine: Schemas["PartLine"][] }) {
+  return (
+    <section
+      aria-label="Waits for your signature"
+      style={{ borderLeft: "4px solid var(--ochre)", padding: "4px 12px" }}
+    >
+      <Heading as="h2">Waits for your signature</Heading>
+      <ul style={{ margin: 0, paddingLeft: 18 }}>
+        {mine.map((p) => (
+          <li key={p.code} style={{ minHeight: 28 }}>
+            <Link to={`/parts/${p.code}`}>
+              <b>
+                {p.number} {p.draft}
+              </b>
+            </Link>{" "}
+            to {p.waits}, written by {p.wrote ?? "nobody who is named"}
+            {p.checked && `, checked by ${p.checked}`}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -126,62 +126,7 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
               A limit of 0, or a rule that is not asked for, is switched off. A finding may be let stand for one
               revision by a quality person, with a reason. The engineer of record decides.
             </p>
-            <Table>
-              <thead>
-                <tr>
-                  <th>Rule</th>
-                  <th>Asks for</th>
-                  <th>Limit</th>
-                  <th>Why</th>
-                  <th>Source</th>
-                </tr>
-              </thead>
-              <tbody>
-                {v.rules.map((r) => (
-                  <tr key={r.name}>
-                    <td>
-                      <b>{r.name}</b>
-                    </td>
-                    <td>{r.asks}</td>
-                    <td>
-                      <Row $gap={10}>
-                        {settings[r.name]?.map((s) =>
-                          s.scale === undefined ? (
-                            <label
-                              key={s.key}
-                              style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}
-                            >
-                              <input
-                                type="checkbox"
-                                aria-label={`${r.name}: ${s.label}`}
-                                checked={limits[s.key] as boolean}
-                                disabled={!writes}
-                                onChange={(e) => setLimits({ ...limits, [s.key]: e.target.checked })}
-                              />
-                              {s.label}
-                            </label>
-                          ) : (
-                            <Figure
-                              need
-                              key={s.key}
-                              label={s.label}
-                              scale={s.scale}
-                              value={limits[s.key] as number}
-                              off={!writes}
-                              set={(x) => setLimits({ ...limits, [s.key]: x ?? 0 })}
-                            />
-                          ),
-                        )}
-                      </Row>
-                    </td>
-                    <td>{r.why}</td>
-                    <td>
-                      <small>{r.source}</small>
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
+            <RuleTable v={v} limits={limits} writes={writes} setLimits={setLimits} />
             {writes && (
               <Because
                 label="Reason for the change"
@@ -196,5 +141,76 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
         </form>
       </Page>
     </>
+  );
+}
+
+/** The rules with their limits. */
+function RuleTable({
+  v,
+  limits,
+  writes,
+  setLimits,
+}: {
+  v: Schemas["RuleView"];
+  limits: Schemas["RuleSettings"];
+  writes: boolean;
+  setLimits: (
+    value: Schemas["RuleSettings"] | ((prevState: Schemas["RuleSettings"]) => Schemas["RuleSettings"]),
+  ) => void;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Rule</th>
+          <th>Asks for</th>
+          <th>Limit</th>
+          <th>Why</th>
+          <th>Source</th>
+        </tr>
+      </thead>
+      <tbody>
+        {v.rules.map((r) => (
+          <tr key={r.name}>
+            <td>
+              <b>{r.name}</b>
+            </td>
+            <td>{r.asks}</td>
+            <td>
+              <Row $gap={10}>
+                {settings[r.name]?.map((s) =>
+                  s.scale === undefined ? (
+                    <label key={s.key} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
+                      <input
+                        type="checkbox"
+                        aria-label={`${r.name}: ${s.label}`}
+                        checked={limits[s.key] as boolean}
+                        disabled={!writes}
+                        onChange={(e) => setLimits({ ...limits, [s.key]: e.target.checked })}
+                      />
+                      {s.label}
+                    </label>
+                  ) : (
+                    <Figure
+                      need
+                      key={s.key}
+                      label={s.label}
+                      scale={s.scale}
+                      value={limits[s.key] as number}
+                      off={!writes}
+                      set={(x) => setLimits({ ...limits, [s.key]: x ?? 0 })}
+                    />
+                  ),
+                )}
+              </Row>
+            </td>
+            <td>{r.why}</td>
+            <td>
+              <small>{r.source}</small>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }

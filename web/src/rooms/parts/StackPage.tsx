@@ -360,22 +360,37 @@ function StageOf({
           Begin a stage here
         </Button>
       )}
-      {k > 0 && (
-        <Button
-          $quiet
-          $small
-          onPress={() =>
-            change({
-              ...doc,
-              stages: doc.stages
-                .map((s, n) => (n === k - 1 ? { ...s, items: [...s.items, ...stage.items] } : s))
-                .filter((_, n) => n !== k),
-            })
-          }
-        >
-          Join with the stage before
-        </Button>
-      )}
+      {k > 0 && <JoinToAbove change={change} doc={doc} k={k} stage={stage} />}
     </Row>
+  );
+}
+
+/** Puts the items of a stage into the stage above. */
+function JoinToAbove({
+  change,
+  doc,
+  k,
+  stage,
+}: {
+  change: (m: Schemas["Document"]) => void;
+  doc: Schemas["Document"];
+  k: number;
+  stage: Schemas["Stage"];
+}) {
+  return (
+    <Button
+      $quiet
+      $small
+      onPress={() =>
+        change({
+          ...doc,
+          stages: doc.stages
+            .map((s, n) => (n === k - 1 ? { ...s, items: [...s.items, ...stage.items] } : s))
+            .filter((_, n) => n !== k),
+        })
+      }
+    >
+      Join with the stage before
+    </Button>
   );
 }

@@ -4,6 +4,7 @@ import { Button, Mark, Row, Stack } from "../../ui/parts";
 import { views, type Cells, type Node, type Piece, type View } from "./net";
 import type { Turns } from "./NetInSpace";
 import { NetView, ShearHatches, ShearScale } from "./NetView";
+import type { RefObject } from "react";
 
 // Without a network its script may not come: then the net is drawn flat as well.
 const NetInSpace = lazy(() => import("./NetInSpace").catch(() => ({ default: NotThere })));
@@ -82,33 +83,40 @@ export function DrapedView(props: {
               </g>
             </svg>
           </div>
-          <Row $gap={6}>
-            <Button $quiet $small aria-label="Rotate left" onPress={() => turns.current?.turn(-15, 0)}>
-              ↺
-            </Button>
-            <Button $quiet $small aria-label="Rotate right" onPress={() => turns.current?.turn(15, 0)}>
-              ↻
-            </Button>
-            <Button $quiet $small aria-label="See more from above" onPress={() => turns.current?.turn(0, 15)}>
-              ↑
-            </Button>
-            <Button $quiet $small aria-label="See more from below" onPress={() => turns.current?.turn(0, -15)}>
-              ↓
-            </Button>
-            <Button $quiet $small aria-label="Nearer" onPress={() => turns.current?.near(1.25)}>
-              +
-            </Button>
-            <Button $quiet $small aria-label="Farther" onPress={() => turns.current?.near(0.8)}>
-              −
-            </Button>
-            <Button $quiet $small onPress={() => turns.current?.whole()}>
-              Fit to view
-            </Button>
-          </Row>
+          <Turning turns={turns} />
         </>
       ) : (
         <NetView {...props} view={view} label={label} />
       )}
     </Stack>
+  );
+}
+
+/** Turns the picture in space. */
+function Turning({ turns }: { turns: RefObject<null | Turns> }) {
+  return (
+    <Row $gap={6}>
+      <Button $quiet $small aria-label="Rotate left" onPress={() => turns.current?.turn(-15, 0)}>
+        ↺
+      </Button>
+      <Button $quiet $small aria-label="Rotate right" onPress={() => turns.current?.turn(15, 0)}>
+        ↻
+      </Button>
+      <Button $quiet $small aria-label="See more from above" onPress={() => turns.current?.turn(0, 15)}>
+        ↑
+      </Button>
+      <Button $quiet $small aria-label="See more from below" onPress={() => turns.current?.turn(0, -15)}>
+        ↓
+      </Button>
+      <Button $quiet $small aria-label="Nearer" onPress={() => turns.current?.near(1.25)}>
+        +
+      </Button>
+      <Button $quiet $small aria-label="Farther" onPress={() => turns.current?.near(0.8)}>
+        −
+      </Button>
+      <Button $quiet $small onPress={() => turns.current?.whole()}>
+        Fit to view
+      </Button>
+    </Row>
   );
 }

@@ -4,6 +4,7 @@ import type { Schemas } from "../../contract/types";
 import { Figure } from "../master/Detail";
 import type { Item } from "../master/edits";
 import type { Node, Piece } from "./net";
+import type { JSX } from "react";
 
 type Cut = Schemas["FabricCut"];
 type Laid = NonNullable<Item["laid"]>;
@@ -30,37 +31,7 @@ export function LaidForm({
   const y = start?.[1] ?? 0;
   return (
     <Stack $gap={10} role="group" aria-label="How it is laid on">
-      <Row $gap={12} $top>
-        <Figure
-          label="Warp at the start, °"
-          scale={1}
-          need
-          min={-180}
-          max={180}
-          value={item.angleDeg}
-          set={(a) => set({ angleDeg: a ?? 0 })}
-        />
-        <Figure
-          label="Laid on first at x, mm"
-          scale={1e3}
-          value={laid?.x}
-          set={(v) => lay(v === undefined ? { x: undefined, y: undefined } : { x: v, y: laid?.y ?? y })}
-        />
-        <Figure
-          label="y, mm"
-          scale={1e3}
-          value={laid?.y}
-          set={(v) => lay(v === undefined ? { x: undefined, y: undefined } : { x: laid?.x ?? x, y: v })}
-        />
-        <Figure label="Cell of its net, mm" scale={1e3} min={0} value={laid?.cell} set={(cell) => lay({ cell })} />
-        <Figure
-          label="Strips of width, mm"
-          scale={1e3}
-          min={0}
-          value={laid?.strip}
-          set={(strip) => lay({ strip: strip || undefined })}
-        />
-      </Row>
+      <StartOfPly item={item} set={set} laid={laid} lay={lay} y={y} x={x} />
       {cuts.map((c, k) => {
         const dart = c.kind === "dart";
         const called = `${dart ? "Dart" : "Split"} ${k + 1}`;
@@ -68,42 +39,18 @@ export function LaidForm({
           <Figure narrow need label={label} scale={1e3} value={value} set={(v) => one(k, part(v ?? 0))} />
         );
         return (
-          <fieldset key={k} style={{ border: 0, borderTop: "1px solid var(--g4)", margin: 0, padding: "6px 0" }}>
-            <legend style={{ fontWeight: 700, paddingRight: 8 }}>{called}</legend>
-            <Row $gap={8} $top>
-              {figure(dart ? "Tip x, mm" : "Line x, mm", c.x, (x) => ({ x }))}
-              {figure(dart ? "Tip y, mm" : "Line y, mm", c.y, (y) => ({ y }))}
-              {figure(dart ? "Mouth x, mm" : "to x, mm", c.toX, (toX) => ({ toX }))}
-              {figure(dart ? "Mouth y, mm" : "to y, mm", c.toY, (toY) => ({ toY }))}
-              <Figure
-                narrow
-                min={0}
-                label="Overlap, mm"
-                scale={1e3}
-                value={c.overlap}
-                set={(v) => one(k, { overlap: v || undefined })}
-              />
-              <Row $gap={6} style={{ alignSelf: "flex-end" }}>
-                <Button
-                  $quiet
-                  $small
-                  aria-label={`Move ${called} here`}
-                  why={picked ? "" : "pick a place first"}
-                  onPress={() => picked && one(k, { x: round(picked.at[0]!), y: round(picked.at[1]!) })}
-                >
-                  Move it here
-                </Button>
-                <Button
-                  $quiet
-                  $small
-                  aria-label={`Remove ${called}`}
-                  onPress={() => lay({ cuts: cuts.filter((_, n) => n !== k) })}
-                >
-                  Remove
-                </Button>
-              </Row>
-            </Row>
-          </fieldset>
+          <CutFields
+            key={k}
+            k={k}
+            called={called}
+            figure={figure}
+            dart={dart}
+            c={c}
+            one={one}
+            picked={picked}
+            lay={lay}
+            cuts={cuts}
+          />
         );
       })}
       <Row $gap={8}>
@@ -147,4 +94,117 @@ function dartTo(tip: Node, piece: Piece | undefined): Cut {
     if (d < least) [least, mouth] = [d, p];
   }
   return { kind: "dart", x: round(tip.at[0]!), y: round(tip.at[1]!), toX: round(mouth[0]!), toY: round(mouth[1]!) };
+}
+
+/** Where a ply is laid on first, and how its warp lies there. */
+function StartOfPly({
+  item,
+  set,
+  laid,
+  lay,
+  y,
+  x,
+}: {
+  item: Schemas["Item"];
+  set: (part: Partial<Schemas["Item"]>) => void;
+  laid: undefined | Schemas["Laid"];
+  lay: (part: Schemas["Laid"]) => void;
+  y: number;
+  x: number;
+}) {
+  return (
+    <Row $gap={12} $top>
+      <Figure
+        label="Warp at the start, °"
+        scale={1}
+        need
+        min={-180}
+        max={180}
+        value={item.angleDeg}
+        set={(a) => set({ angleDeg: a ?? 0 })}
+      />
+      <Figure
+        label="Laid on first at x, mm"
+        scale={1e3}
+        value={laid?.x}
+        set={(v) => lay(v === undefined ? { x: undefined, y: undefined } : { x: v, y: laid?.y ?? y })}
+      />
+      <Figure
+        label="y, mm"
+        scale={1e3}
+        value={laid?.y}
+        set={(v) => lay(v === undefined ? { x: undefined, y: undefined } : { x: laid?.x ?? x, y: v })}
+      />
+      <Figure label="Cell of its net, mm" scale={1e3} min={0} value={laid?.cell} set={(cell) => lay({ cell })} />
+      <Figure
+        label="Strips of width, mm"
+        scale={1e3}
+        min={0}
+        value={laid?.strip}
+        set={(strip) => lay({ strip: strip || undefined })}
+      />
+    </Row>
+  );
+}
+
+/** A dart or split: from where to where. */
+function CutFields({
+  k,
+  called,
+  figure,
+  dart,
+  c,
+  one,
+  picked,
+  lay,
+  cuts,
+}: {
+  k: number;
+  called: string;
+  figure: (label: string, value: number, part: (v: number) => Partial<Schemas["FabricCut"]>) => JSX.Element;
+  dart: boolean;
+  c: Schemas["FabricCut"];
+  one: (k: number, part: Partial<Schemas["FabricCut"]>) => void;
+  picked: undefined | Node;
+  lay: (part: Schemas["Laid"]) => void;
+  cuts: Schemas["FabricCut"][];
+}) {
+  return (
+    <fieldset style={{ border: 0, borderTop: "1px solid var(--g4)", margin: 0, padding: "6px 0" }}>
+      <legend style={{ fontWeight: 700, paddingRight: 8 }}>{called}</legend>
+      <Row $gap={8} $top>
+        {figure(dart ? "Tip x, mm" : "Line x, mm", c.x, (x) => ({ x }))}
+        {figure(dart ? "Tip y, mm" : "Line y, mm", c.y, (y) => ({ y }))}
+        {figure(dart ? "Mouth x, mm" : "to x, mm", c.toX, (toX) => ({ toX }))}
+        {figure(dart ? "Mouth y, mm" : "to y, mm", c.toY, (toY) => ({ toY }))}
+        <Figure
+          narrow
+          min={0}
+          label="Overlap, mm"
+          scale={1e3}
+          value={c.overlap}
+          set={(v) => one(k, { overlap: v || undefined })}
+        />
+        <Row $gap={6} style={{ alignSelf: "flex-end" }}>
+          <Button
+            $quiet
+            $small
+            aria-label={`Move ${called} here`}
+            why={picked ? "" : "pick a place first"}
+            onPress={() => picked && one(k, { x: round(picked.at[0]!), y: round(picked.at[1]!) })}
+          >
+            Move it here
+          </Button>
+          <Button
+            $quiet
+            $small
+            aria-label={`Remove ${called}`}
+            onPress={() => lay({ cuts: cuts.filter((_, n) => n !== k) })}
+          >
+            Remove
+          </Button>
+        </Row>
+      </Row>
+    </fieldset>
+  );
 }

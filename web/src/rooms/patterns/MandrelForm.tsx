@@ -91,117 +91,131 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
           layers lie as thick as laid until the cure (no debulk by ply)
         </label>
       </Row>
-      <Row $gap={12} $top role="group" aria-label="Tape for the cure">
-        {m.tape ? (
-          <>
-            <Figure
-              label="Tape width, mm"
-              scale={1e3}
-              need
-              min={0}
-              value={m.tape.width}
-              set={(v) => set({ tape: { ...m.tape!, width: v ?? 0 } })}
-            />
-            <Figure
-              label="Pitch, mm"
-              scale={1e3}
-              need
-              min={0}
-              value={m.tape.pitch}
-              set={(v) => set({ tape: { ...m.tape!, pitch: v ?? 0 } })}
-            />
-            <Figure
-              label="Layers, the first releases"
-              scale={1}
-              need
-              min={1}
-              max={50}
-              value={m.tape.layers}
-              set={(v) => set({ tape: { ...m.tape!, layers: Math.round(v ?? 1) } })}
-            />
-            <Figure
-              label="Tension, N"
-              scale={1}
-              min={0}
-              value={m.tape.tension}
-              set={(v) => set({ tape: { ...m.tape!, tension: v } })}
-            />
-            <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ tape: undefined })}>
-              No tape
-            </Button>
-          </>
-        ) : (
-          <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ tape: { ...usualTape } })}>
-            Plan the tape
-          </Button>
-        )}
-      </Row>
-      <Row $gap={12} $top role="group" aria-label="How the mandrel comes out">
-        {m.pull ? (
-          <>
-            <Figure
-              label="Mandrel expands, 10⁻⁶/K"
-              scale={1e6}
-              need
-              value={m.pull.expands}
-              set={(v) => set({ pull: { ...m.pull!, expands: v ?? 0 } })}
-            />
-            <Figure
-              label="Its modulus, GPa"
-              scale={1e-9}
-              need
-              min={0}
-              value={m.pull.modulus}
-              set={(v) => set({ pull: { ...m.pull!, modulus: v ?? 0 } })}
-            />
-            <Figure
-              label="Poisson’s ratio"
-              scale={1}
-              need
-              value={m.pull.poisson}
-              set={(v) => set({ pull: { ...m.pull!, poisson: v ?? 0 } })}
-            />
-            <Figure
-              label="Bore, mm"
-              scale={1e3}
-              min={0}
-              value={m.pull.bore}
-              set={(v) => set({ pull: { ...m.pull!, bore: v } })}
-            />
-            <Figure
-              label="Cool-down before pull, K"
-              scale={1}
-              need
-              min={0}
-              value={m.pull.cools}
-              set={(v) => set({ pull: { ...m.pull!, cools: v ?? 0 } })}
-            />
-            <Figure
-              label="Friction"
-              scale={1}
-              need
-              min={0}
-              max={2}
-              value={m.pull.friction}
-              set={(v) => set({ pull: { ...m.pull!, friction: v ?? 0 } })}
-            />
-            <Figure
-              label="Puller’s limit, kN"
-              scale={1e-3}
-              min={0}
-              value={m.pull.limit}
-              set={(v) => set({ pull: { ...m.pull!, limit: v } })}
-            />
-            <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ pull: undefined })}>
-              No pull
-            </Button>
-          </>
-        ) : (
-          <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ pull: { ...steel } })}>
-            Estimate the pull
-          </Button>
-        )}
-      </Row>
+      <TapeFields m={m} set={set} />
+      <PullFields m={m} set={set} />
     </Stack>
+  );
+}
+
+/** How the mandrel comes out. */
+function PullFields({ m, set }: { m: Schemas["Rolled"]; set: (part: Partial<Schemas["Rolled"]>) => void }) {
+  return (
+    <Row $gap={12} $top role="group" aria-label="How the mandrel comes out">
+      {m.pull ? (
+        <>
+          <Figure
+            label="Mandrel expands, 10⁻⁶/K"
+            scale={1e6}
+            need
+            value={m.pull.expands}
+            set={(v) => set({ pull: { ...m.pull!, expands: v ?? 0 } })}
+          />
+          <Figure
+            label="Its modulus, GPa"
+            scale={1e-9}
+            need
+            min={0}
+            value={m.pull.modulus}
+            set={(v) => set({ pull: { ...m.pull!, modulus: v ?? 0 } })}
+          />
+          <Figure
+            label="Poisson’s ratio"
+            scale={1}
+            need
+            value={m.pull.poisson}
+            set={(v) => set({ pull: { ...m.pull!, poisson: v ?? 0 } })}
+          />
+          <Figure
+            label="Bore, mm"
+            scale={1e3}
+            min={0}
+            value={m.pull.bore}
+            set={(v) => set({ pull: { ...m.pull!, bore: v } })}
+          />
+          <Figure
+            label="Cool-down before pull, K"
+            scale={1}
+            need
+            min={0}
+            value={m.pull.cools}
+            set={(v) => set({ pull: { ...m.pull!, cools: v ?? 0 } })}
+          />
+          <Figure
+            label="Friction"
+            scale={1}
+            need
+            min={0}
+            max={2}
+            value={m.pull.friction}
+            set={(v) => set({ pull: { ...m.pull!, friction: v ?? 0 } })}
+          />
+          <Figure
+            label="Puller’s limit, kN"
+            scale={1e-3}
+            min={0}
+            value={m.pull.limit}
+            set={(v) => set({ pull: { ...m.pull!, limit: v } })}
+          />
+          <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ pull: undefined })}>
+            No pull
+          </Button>
+        </>
+      ) : (
+        <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ pull: { ...steel } })}>
+          Estimate the pull
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+/** Tape for the cure. */
+function TapeFields({ m, set }: { m: Schemas["Rolled"]; set: (part: Partial<Schemas["Rolled"]>) => void }) {
+  return (
+    <Row $gap={12} $top role="group" aria-label="Tape for the cure">
+      {m.tape ? (
+        <>
+          <Figure
+            label="Tape width, mm"
+            scale={1e3}
+            need
+            min={0}
+            value={m.tape.width}
+            set={(v) => set({ tape: { ...m.tape!, width: v ?? 0 } })}
+          />
+          <Figure
+            label="Pitch, mm"
+            scale={1e3}
+            need
+            min={0}
+            value={m.tape.pitch}
+            set={(v) => set({ tape: { ...m.tape!, pitch: v ?? 0 } })}
+          />
+          <Figure
+            label="Layers, the first releases"
+            scale={1}
+            need
+            min={1}
+            max={50}
+            value={m.tape.layers}
+            set={(v) => set({ tape: { ...m.tape!, layers: Math.round(v ?? 1) } })}
+          />
+          <Figure
+            label="Tension, N"
+            scale={1}
+            min={0}
+            value={m.tape.tension}
+            set={(v) => set({ tape: { ...m.tape!, tension: v } })}
+          />
+          <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ tape: undefined })}>
+            No tape
+          </Button>
+        </>
+      ) : (
+        <Button $quiet $small style={{ alignSelf: "flex-end" }} onPress={() => set({ tape: { ...usualTape } })}>
+          Plan the tape
+        </Button>
+      )}
+    </Row>
   );
 }

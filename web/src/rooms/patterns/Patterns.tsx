@@ -11,6 +11,7 @@ import { FlatDrawing } from "./FlatDrawing";
 import type { Revision } from "../master/useMaster";
 import { DrapedPage } from "./DrapedPage";
 import { RolledPage } from "./RolledPage";
+import type { Schemas } from "../../contract/types";
 
 export function Patterns({
   v,
@@ -110,44 +111,7 @@ function FlatPlies({
   const ring = drawn.get(one.outline ?? "");
   return (
     <Row $gap={28} $top>
-      <Table style={{ width: "auto", flex: "1 1 420px" }}>
-        <thead>
-          <tr>
-            <th>Ply</th>
-            <th className="n">Angle</th>
-            <th>Outline</th>
-            <th>Cut</th>
-          </tr>
-        </thead>
-        <tbody>
-          {plies.map((i) => (
-            <tr key={i.key} className={i === one ? "on" : undefined}>
-              <td>
-                <Button
-                  $quiet
-                  $small
-                  aria-label={`Show ply ${labels.get(i.key)}`}
-                  aria-pressed={i === one}
-                  onPress={() => choose(i.key)}
-                >
-                  {labels.get(i.key)}
-                </Button>
-              </td>
-              <td className="n">{angle(i.angleDeg)}</td>
-              <td>{i.outline}</td>
-              <td>
-                {!i.flat ? (
-                  "in one piece"
-                ) : i.flat.pieces.length > 0 ? (
-                  said(i.flat.says)
-                ) : (
-                  <Mark tone="stop">{said(i.flat.warnings?.[0])}</Mark>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <FlatTable plies={plies} one={one} labels={labels} choose={choose} />
       <Stack $gap={10} style={{ flex: "1 1 420px" }}>
         <Heading>
           ply {labels.get(one.key)}, {angle(one.angleDeg)}
@@ -180,5 +144,59 @@ function FlatPlies({
         )}
       </Stack>
     </Row>
+  );
+}
+
+/** The plies that lie flat, and how each is cut. */
+function FlatTable({
+  plies,
+  one,
+  labels,
+  choose,
+}: {
+  plies: Schemas["Item"][];
+  one: Schemas["Item"];
+  labels: Map<string, string>;
+  choose: (value: undefined | string | ((prevState: undefined | string) => undefined | string)) => void;
+}) {
+  return (
+    <Table style={{ width: "auto", flex: "1 1 420px" }}>
+      <thead>
+        <tr>
+          <th>Ply</th>
+          <th className="n">Angle</th>
+          <th>Outline</th>
+          <th>Cut</th>
+        </tr>
+      </thead>
+      <tbody>
+        {plies.map((i) => (
+          <tr key={i.key} className={i === one ? "on" : undefined}>
+            <td>
+              <Button
+                $quiet
+                $small
+                aria-label={`Show ply ${labels.get(i.key)}`}
+                aria-pressed={i === one}
+                onPress={() => choose(i.key)}
+              >
+                {labels.get(i.key)}
+              </Button>
+            </td>
+            <td className="n">{angle(i.angleDeg)}</td>
+            <td>{i.outline}</td>
+            <td>
+              {!i.flat ? (
+                "in one piece"
+              ) : i.flat.pieces.length > 0 ? (
+                said(i.flat.says)
+              ) : (
+                <Mark tone="stop">{said(i.flat.warnings?.[0])}</Mark>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }

@@ -63,28 +63,7 @@ export function SectionRound({
           .filter((o) => Math.hypot(o.seam!.at[0]! - p[0]!, o.seam!.at[1]! - p[1]!) * scale < 14);
         const out = 12 + 13 * same.length;
         const on = r.sheet === chosen;
-        return (
-          <g
-            key={`${r.sheet} ${r.turn}`}
-            stroke={on ? "var(--blue)" : "var(--ink)"}
-            fill={on ? "var(--blue)" : "var(--ink)"}
-          >
-            <path
-              d={`M${x(p[0]!) - n[0]! * 5},${y(p[1]!) + n[1]! * 5}L${x(p[0]!) + n[0]! * out},${y(p[1]!) - n[1]! * out}`}
-              strokeWidth={on ? 3 : 1.5}
-            />
-            <text
-              x={x(p[0]!) + n[0]! * (out + 9)}
-              y={y(p[1]!) - n[1]! * (out + 9) + 5}
-              fontSize={13}
-              fontWeight={on ? 800 : 400}
-              textAnchor="middle"
-              stroke="none"
-            >
-              {names[r.sheet]}
-            </text>
-          </g>
-        );
+        return <SeamMark key={`${r.sheet} ${r.turn}`} r={r} on={on} x={x} p={p} n={n} y={y} out={out} names={names} />;
       })}
       <path d={`M10,${high + 12}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
       <text x={16 + bar * scale} y={high + 17} fontSize={13} fill="var(--ink)">
@@ -155,20 +134,7 @@ export function WallUnrolled({
             {seam && at <= left + span && (
               <path d={`M${at},${y}v${row}`} stroke={lap ? "var(--paper)" : "var(--ink)"} strokeWidth={2} />
             )}
-            {words && (
-              <text
-                x={left - 6}
-                y={y + row * 0.72}
-                fontSize={12.5}
-                textAnchor="end"
-                fontWeight={on ? 800 : 400}
-                fill="var(--ink)"
-              >
-                {names[k]} {s.how === "braid" ? "±" : ""}
-                {signed(Math.round((s.angleDeg[0]! + s.angleDeg[1]!) * 5) / 10)}
-                {s.turns > 1 ? ` ×${s.turns}` : ""}
-              </text>
-            )}
+            {words && <RowName left={left} y={y} row={row} on={on} names={names} k={k} s={s} />}
           </g>
         );
       })}
@@ -177,5 +143,79 @@ export function WallUnrolled({
         mandrel, once round from the middle of its right side; black: overlap, white: gap
       </text>
     </svg>
+  );
+}
+
+/** Where a turn meets itself, with the ply that it is of. */
+function SeamMark({
+  r,
+  on,
+  x,
+  p,
+  n,
+  y,
+  out,
+  names,
+}: {
+  r: Schemas["RolledRing"];
+  on: boolean;
+  x: (v: number) => number;
+  p: number[];
+  n: number[];
+  y: (v: number) => number;
+  out: number;
+  names: string[];
+}) {
+  return (
+    <g stroke={on ? "var(--blue)" : "var(--ink)"} fill={on ? "var(--blue)" : "var(--ink)"}>
+      <path
+        d={`M${x(p[0]!) - n[0]! * 5},${y(p[1]!) + n[1]! * 5}L${x(p[0]!) + n[0]! * out},${y(p[1]!) - n[1]! * out}`}
+        strokeWidth={on ? 3 : 1.5}
+      />
+      <text
+        x={x(p[0]!) + n[0]! * (out + 9)}
+        y={y(p[1]!) - n[1]! * (out + 9) + 5}
+        fontSize={13}
+        fontWeight={on ? 800 : 400}
+        textAnchor="middle"
+        stroke="none"
+      >
+        {names[r.sheet]}
+      </text>
+    </g>
+  );
+}
+
+/** The name of a ply beside its row. */
+function RowName({
+  left,
+  y,
+  row,
+  on,
+  names,
+  k,
+  s,
+}: {
+  left: 78;
+  y: number;
+  row: number;
+  on: boolean;
+  names: string[];
+  k: number;
+  s: Schemas["RolledSheet"];
+}) {
+  return (
+    <text
+      x={left - 6}
+      y={y + row * 0.72}
+      fontSize={12.5}
+      textAnchor="end"
+      fontWeight={on ? 800 : 400}
+      fill="var(--ink)"
+    >
+      {names[k]} {s.how === "braid" ? "±" : ""}
+      {signed(Math.round((s.angleDeg[0]! + s.angleDeg[1]!) * 5) / 10)}
+      {s.turns > 1 ? ` ×${s.turns}` : ""}
+    </text>
   );
 }

@@ -113,18 +113,7 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
   return (
     <Stack $gap={8}>
       <Row $gap={12} $top>
-        <SelectField
-          label="Surface from a file"
-          value={surface.meshId ?? ""}
-          onChange={(e) => set({ ...surface, meshId: Number(e.target.value) || undefined })}
-        >
-          <option value="">choose …</option>
-          {kept.map((k) => (
-            <option key={k.id} value={k.id}>
-              {k.name}, {sizeOf(k)}
-            </option>
-          ))}
-        </SelectField>
+        <SurfaceOf surface={surface} set={set} kept={kept} />
         <SelectField label="Unit of the file" value={unit} onChange={(e) => setUnit(e.target.value as Unit)}>
           <option value="">choose …</option>
           {(Object.keys(units) as Unit[]).map((u) => (
@@ -163,5 +152,31 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
         </p>
       )}
     </Stack>
+  );
+}
+
+/** Which surface from a file it is. */
+function SurfaceOf({
+  surface,
+  set,
+  kept,
+}: {
+  surface: Schemas["Surface"];
+  set: (s: Schemas["Surface"]) => void;
+  kept: Schemas["SurfaceView"][];
+}) {
+  return (
+    <SelectField
+      label="Surface from a file"
+      value={surface.meshId ?? ""}
+      onChange={(e) => set({ ...surface, meshId: Number(e.target.value) || undefined })}
+    >
+      <option value="">choose …</option>
+      {kept.map((k) => (
+        <option key={k.id} value={k.id}>
+          {k.name}, {sizeOf(k)}
+        </option>
+      ))}
+    </SelectField>
   );
 }

@@ -57,20 +57,7 @@ export function People() {
         </Row>
         {adding && <Add done={() => setAdding(false)} />}
         <Table style={{ marginTop: 12 }}>
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Role</th>
-              {kinds.map((k) => (
-                <th key={k} style={{ textTransform: "capitalize" }}>
-                  {k}
-                </th>
-              ))}
-              <th>Badge</th>
-              <th>Last here</th>
-              <th />
-            </tr>
-          </thead>
+          <PeopleHead />
           <tbody>
             {people.data.map((p) => (
               <tr key={p.id} className={p.id === chosen ? "on" : undefined}>
@@ -410,5 +397,25 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
         )}
       </div>
     </div>
+  );
+}
+
+/** The head of the list of people. */
+function PeopleHead() {
+  return (
+    <thead>
+      <tr>
+        <th>Name</th>
+        <th>Role</th>
+        {kinds.map((k) => (
+          <th key={k} style={{ textTransform: "capitalize" }}>
+            {k}
+          </th>
+        ))}
+        <th>Badge</th>
+        <th>Last here</th>
+        <th />
+      </tr>
+    </thead>
   );
 }

@@ -28,28 +28,7 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
               onChange={(name) => put(k, { name })}
             />
           </div>
-          <SelectField
-            label="Kind"
-            value={f.kind}
-            disabled={!change}
-            // What belongs to the old kind alone goes with it.
-            onChange={(e) =>
-              put(k, {
-                kind: e.target.value as Field["kind"],
-                least: undefined,
-                most: undefined,
-                from: undefined,
-                to: undefined,
-                pot: undefined,
-                ...(e.target.value === "value" ? {} : { unit: undefined }),
-                choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
-              })
-            }
-          >
-            {kinds.map((x) => (
-              <option key={x}>{x}</option>
-            ))}
-          </SelectField>
+          <FieldKind f={f} change={change && ((part) => put(k, part))} />
           {f.kind === "value" && (
             <>
               <div style={{ width: 80 }}>
@@ -122,5 +101,33 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
         </div>
       )}
     </Stack>
+  );
+}
+
+/** What kind of field it is. */
+function FieldKind({ f, change }: { f: Field; change: ((part: Partial<Field>) => void) | undefined }) {
+  return (
+    <SelectField
+      label="Kind"
+      value={f.kind}
+      disabled={!change}
+      // What belongs to the old kind alone goes with it.
+      onChange={(e) =>
+        change?.({
+          kind: e.target.value as Field["kind"],
+          least: undefined,
+          most: undefined,
+          from: undefined,
+          to: undefined,
+          pot: undefined,
+          ...(e.target.value === "value" ? {} : { unit: undefined }),
+          choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
+        })
+      }
+    >
+      {kinds.map((x) => (
+        <option key={x}>{x}</option>
+      ))}
+    </SelectField>
   );
 }

@@ -72,18 +72,7 @@ export function Batches() {
         )}
         {batches.data.length > 0 && (
           <Table style={{ marginTop: 12 }}>
-            <thead>
-              <tr>
-                <th>Batch</th>
-                <th>Material</th>
-                <th>Received</th>
-                <th>Tests</th>
-                <th>State</th>
-                <th className="n">Rolls</th>
-                <th className="n">Left</th>
-                <th>Shelf life until</th>
-              </tr>
-            </thead>
+            <BatchHead />
             <tbody>
               {batches.data.map((b) => (
                 <tr key={b.code}>
@@ -203,98 +192,8 @@ export function BatchPage() {
         }
         pairs={pairs}
         below={{
-          planned: (
-            <Stack $gap={10}>
-              <p>
-                {b.madeOn && <>Made on {date(b.madeOn)}. </>}
-                {b.shelfEnd && (
-                  <>
-                    Shelf life in the freezer until <b>{date(b.shelfEnd)}</b>.
-                  </>
-                )}
-              </p>
-              <p>
-                {b.certificate ? (
-                  <a href={`/api/files/${b.certificate.id}`}>Certificate: {b.certificate.name}</a>
-                ) : (
-                  <small>no certificate kept</small>
-                )}
-                {" · "}
-                {b.transport ? (
-                  <a href={`/api/files/${b.transport.id}`}>Transport log: {b.transport.name}</a>
-                ) : (
-                  <small>no transport log kept</small>
-                )}
-              </p>
-              <Table>
-                <thead>
-                  <tr>
-                    <th>Roll</th>
-                    <th className="n">Left</th>
-                    <th>Now</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {b.rolls.map((r) => (
-                    <tr key={r.code}>
-                      <td>
-                        <Link to={`/freezer/${r.code}`}>{r.code}</Link> {r.kind === "off-cut" && <small>off-cut</small>}
-                      </td>
-                      <td className="n">{told.amount(r.length, b.unit)}</td>
-                      <td>{r.length <= 0 ? "used up" : r.out ? "out" : "in"}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-              <a href={`/api/batches/${b.code}/labels.pdf`} target="_blank" rel="noreferrer">
-                Labels of all its rolls, PDF
-              </a>
-            </Stack>
-          ),
-          built: (
-            <Stack $gap={12}>
-              {b.blocked && <Mark tone="stop">Must not be cut: {b.blocked}</Mark>}
-              {b.overrideAt && (
-                <p>
-                  <Mark tone="attend">Override</Mark> by {b.overrideBy}, {moment(b.overrideAt)}: {b.overrideWhy}
-                </p>
-              )}
-              {b.decidedAt && (
-                <p>
-                  {b.state === "passed" ? "Accepted" : "Rejected"} by {b.decidedBy}, {moment(b.decidedAt)}
-                  {b.decision && `: ${b.decision}`}
-                </p>
-              )}
-              {may("correct the ledger") && <CorrectReceipt b={b} />}
-              {may("decide on batches") ? (
-                <Decide b={b} />
-              ) : (
-                b.blocked && <p>A quality person decides: accept, reject, or override with a reason.</p>
-              )}
-              <Rule />
-              <Table>
-                <thead>
-                  <tr>
-                    <th>When</th>
-                    <th>What</th>
-                    <th>Who</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {b.log?.toReversed().map((l) => (
-                    <tr key={l.seq}>
-                      <td style={{ whiteSpace: "nowrap" }}>{moment(l.at)}</td>
-                      <td>
-                        {l.what} {signature(l) && <small>{signature(l)} </small>}
-                        {l.why && <small>{said(l.why)}</small>}
-                      </td>
-                      <td>{l.person}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-            </Stack>
-          ),
+          planned: <HowItCame b={b} />,
+          built: <BatchState b={b} may={may} />,
         }}
       />
     </>
@@ -364,17 +263,14 @@ function Decide({ b }: { b: Batch }) {
   );
   return (
     <Stack $gap={10}>
-      <Choices
-        label="Decision"
-        value={retesting ? "retest" : what}
-        onChange={(w) => {
-          setRetesting(w === "retest");
-          if (w !== "retest") setWhat(w);
-        }}
-        of={[
-          ...offered.map((w) => ({ value: w, label: words[w] })),
-          ...(b.rolls.some((r) => r.length > 0) ? [{ value: "retest" as const, label: "Re-tested" }] : []),
-        ]}
+      <DecisionKinds
+        retesting={retesting}
+        what={what}
+        setRetesting={setRetesting}
+        setWhat={setWhat}
+        offered={offered}
+        words={words}
+        b={b}
       />
       <TextField
         label={retesting ? "Number of the test report" : what === "accept" ? "Remark" : "Reason"}
@@ -480,5 +376,167 @@ function CorrectReceipt({ b }: { b: Batch }) {
         </Row>
       </Stack>
     </form>
+  );
+}
+
+/** The head of the list of batches. */
+function BatchHead() {
+  return (
+    <thead>
+      <tr>
+        <th>Batch</th>
+        <th>Material</th>
+        <th>Received</th>
+        <th>Tests</th>
+        <th>State</th>
+        <th className="n">Rolls</th>
+        <th className="n">Left</th>
+        <th>Shelf life until</th>
+      </tr>
+    </thead>
+  );
+}
+
+/** When a batch was made and how it came. */
+function HowItCame({ b }: { b: Schemas["BatchView"] }) {
+  return (
+    <Stack $gap={10}>
+      <p>
+        {b.madeOn && <>Made on {date(b.madeOn)}. </>}
+        {b.shelfEnd && (
+          <>
+            Shelf life in the freezer until <b>{date(b.shelfEnd)}</b>.
+          </>
+        )}
+      </p>
+      <p>
+        {b.certificate ? (
+          <a href={`/api/files/${b.certificate.id}`}>Certificate: {b.certificate.name}</a>
+        ) : (
+          <small>no certificate kept</small>
+        )}
+        {" · "}
+        {b.transport ? (
+          <a href={`/api/files/${b.transport.id}`}>Transport log: {b.transport.name}</a>
+        ) : (
+          <small>no transport log kept</small>
+        )}
+      </p>
+      <Table>
+        <thead>
+          <tr>
+            <th>Roll</th>
+            <th className="n">Left</th>
+            <th>Now</th>
+          </tr>
+        </thead>
+        <tbody>
+          {b.rolls.map((r) => (
+            <tr key={r.code}>
+              <td>
+                <Link to={`/freezer/${r.code}`}>{r.code}</Link> {r.kind === "off-cut" && <small>off-cut</small>}
+              </td>
+              <td className="n">{told.amount(r.length, b.unit)}</td>
+              <td>{r.length <= 0 ? "used up" : r.out ? "out" : "in"}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <a href={`/api/batches/${b.code}/labels.pdf`} target="_blank" rel="noreferrer">
+        Labels of all its rolls, PDF
+      </a>
+    </Stack>
+  );
+}
+
+/** Whether a batch may be cut, and who said so. */
+function BatchState({ b, may }: { b: Schemas["BatchView"]; may: (act: string) => boolean }) {
+  return (
+    <Stack $gap={12}>
+      {b.blocked && <Mark tone="stop">Must not be cut: {b.blocked}</Mark>}
+      {b.overrideAt && (
+        <p>
+          <Mark tone="attend">Override</Mark> by {b.overrideBy}, {moment(b.overrideAt)}: {b.overrideWhy}
+        </p>
+      )}
+      {b.decidedAt && (
+        <p>
+          {b.state === "passed" ? "Accepted" : "Rejected"} by {b.decidedBy}, {moment(b.decidedAt)}
+          {b.decision && `: ${b.decision}`}
+        </p>
+      )}
+      {may("correct the ledger") && <CorrectReceipt b={b} />}
+      {may("decide on batches") ? (
+        <Decide b={b} />
+      ) : (
+        b.blocked && <p>A quality person decides: accept, reject, or override with a reason.</p>
+      )}
+      <Rule />
+      <Table>
+        <thead>
+          <tr>
+            <th>When</th>
+            <th>What</th>
+            <th>Who</th>
+          </tr>
+        </thead>
+        <tbody>
+          {b.log?.toReversed().map((l) => (
+            <tr key={l.seq}>
+              <td style={{ whiteSpace: "nowrap" }}>{moment(l.at)}</td>
+              <td>
+                {l.what} {signature(l) && <small>{signature(l)} </small>}
+                {l.why && <small>{said(l.why)}</small>}
+              </td>
+              <td>{l.person}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </Stack>
+  );
+}
+
+/** What can be decided of a batch. */
+function DecisionKinds({
+  retesting,
+  what,
+  setRetesting,
+  setWhat,
+  offered,
+  words,
+  b,
+}: {
+  retesting: boolean;
+  what: "quarantine" | "accept" | "reject" | "lift" | "override";
+  setRetesting: (value: boolean | ((prevState: boolean) => boolean)) => void;
+  setWhat: (
+    value:
+      | "quarantine"
+      | "accept"
+      | "reject"
+      | "lift"
+      | "override"
+      | ((
+          prevState: "quarantine" | "accept" | "reject" | "lift" | "override",
+        ) => "quarantine" | "accept" | "reject" | "lift" | "override"),
+  ) => void;
+  offered: ("quarantine" | "accept" | "reject" | "lift" | "override")[];
+  words: { quarantine: string; accept: string; reject: string; lift: string; override: string };
+  b: Schemas["BatchView"];
+}) {
+  return (
+    <Choices
+      label="Decision"
+      value={retesting ? "retest" : what}
+      onChange={(w) => {
+        setRetesting(w === "retest");
+        if (w !== "retest") setWhat(w);
+      }}
+      of={[
+        ...offered.map((w) => ({ value: w, label: words[w] })),
+        ...(b.rolls.some((r) => r.length > 0) ? [{ value: "retest" as const, label: "Re-tested" }] : []),
+      ]}
+    />
   );
 }

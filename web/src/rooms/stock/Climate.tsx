@@ -57,50 +57,7 @@ export function ClimatePage() {
             {c.freezers.length === 0 && (
               <Empty>No freezer yet. An administrator or a quality person enters the first one.</Empty>
             )}
-            {c.freezers.length > 0 && (
-              <Table>
-                <thead>
-                  <tr>
-                    <th>Freezer</th>
-                    <th className="n">At most</th>
-                    <th className="n">Now</th>
-                    <th className="n">Rolls</th>
-                    <th />
-                  </tr>
-                </thead>
-                <tbody>
-                  {c.freezers.map((f) => (
-                    <tr key={f.id}>
-                      <td>
-                        <b>{f.name}</b>
-                        {f.failing && (
-                          <>
-                            <br />
-                            <Mark tone="stop">fails now: everything inside ages</Mark>
-                          </>
-                        )}
-                      </td>
-                      <td className="n">{told.degrees(f.limitTemp)}</td>
-                      <td className="n">
-                        {f.now !== undefined ? (
-                          <Mark tone={f.now > f.limitTemp ? "stop" : "met"}>{told.degrees(f.now, 1)}</Mark>
-                        ) : (
-                          "not measured"
-                        )}
-                      </td>
-                      <td className="n">{f.rolls}</td>
-                      <td>
-                        {keep && (
-                          <Button $quiet onPress={() => setEdit(f)}>
-                            Change
-                          </Button>
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-            )}
+            {c.freezers.length > 0 && <FreezerTable c={c} keep={keep} setEdit={setEdit} />}
             <Row $gap={8}>
               {may("report a freezer failure") && c.freezers.length > 0 && (
                 <Button $quiet onPress={() => setFailing({ freezer: c.freezers[0]!.id, from: "", to: "" })}>
@@ -137,31 +94,7 @@ export function ClimatePage() {
             ))}
           </Stack>
         }
-        built={
-          <Stack $gap={12}>
-            {c.alarms.length > 0 && (
-              <>
-                <Heading>Alarms</Heading>
-                {[...unseen, ...c.alarms.filter((a) => a.seenAt).slice(0, 3)].map((a) => (
-                  <OneAlarm
-                    key={a.id}
-                    a={a}
-                    failure={() => setFailing({ freezer: a.freezerId ?? 0, from: a.raisedAt, to: a.endedAt ?? "" })}
-                  />
-                ))}
-                <Rule />
-              </>
-            )}
-            {c.sensors.length === 0 && (
-              <Empty>
-                No sensor yet. Loggers publish by MQTT, one topic a sensor; enter the topic and what it measures.
-              </Empty>
-            )}
-            {c.sensors.map((s) => (
-              <DayLine key={s.id} sensor={s} />
-            ))}
-          </Stack>
-        }
+        built={<AlarmsAndFailures c={c} unseen={unseen} setFailing={setFailing} />}
       />
     </>
   );
@@ -381,6 +314,110 @@ function NewSensor({ freezers, done }: { freezers: Freezer[]; done: () => void }
           Cancel
         </Button>
       </Row>
+    </Stack>
+  );
+}
+
+/** The freezers, how warm each is and may be. */
+function FreezerTable({
+  c,
+  keep,
+  setEdit,
+}: {
+  c: Schemas["Climate"];
+  keep: boolean;
+  setEdit: (
+    value:
+      | null
+      | Schemas["FreezerView"]
+      | "new"
+      | ((prevState: null | Schemas["FreezerView"] | "new") => null | Schemas["FreezerView"] | "new"),
+  ) => void;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Freezer</th>
+          <th className="n">At most</th>
+          <th className="n">Now</th>
+          <th className="n">Rolls</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {c.freezers.map((f) => (
+          <tr key={f.id}>
+            <td>
+              <b>{f.name}</b>
+              {f.failing && (
+                <>
+                  <br />
+                  <Mark tone="stop">fails now: everything inside ages</Mark>
+                </>
+              )}
+            </td>
+            <td className="n">{told.degrees(f.limitTemp)}</td>
+            <td className="n">
+              {f.now !== undefined ? (
+                <Mark tone={f.now > f.limitTemp ? "stop" : "met"}>{told.degrees(f.now, 1)}</Mark>
+              ) : (
+                "not measured"
+              )}
+            </td>
+            <td className="n">{f.rolls}</td>
+            <td>
+              {keep && (
+                <Button $quiet onPress={() => setEdit(f)}>
+                  Change
+                </Button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Alarms, those that nobody has seen first, and failures. */
+function AlarmsAndFailures({
+  c,
+  unseen,
+  setFailing,
+}: {
+  c: Schemas["Climate"];
+  unseen: Schemas["AlarmView"][];
+  setFailing: (
+    value:
+      | null
+      | { freezer: number; from: string; to: string }
+      | ((
+          prevState: null | { freezer: number; from: string; to: string },
+        ) => null | { freezer: number; from: string; to: string }),
+  ) => void;
+}) {
+  return (
+    <Stack $gap={12}>
+      {c.alarms.length > 0 && (
+        <>
+          <Heading>Alarms</Heading>
+          {[...unseen, ...c.alarms.filter((a) => a.seenAt).slice(0, 3)].map((a) => (
+            <OneAlarm
+              key={a.id}
+              a={a}
+              failure={() => setFailing({ freezer: a.freezerId ?? 0, from: a.raisedAt, to: a.endedAt ?? "" })}
+            />
+          ))}
+          <Rule />
+        </>
+      )}
+      {c.sensors.length === 0 && (
+        <Empty>No sensor yet. Loggers publish by MQTT, one topic a sensor; enter the topic and what it measures.</Empty>
+      )}
+      {c.sensors.map((s) => (
+        <DayLine key={s.id} sensor={s} />
+      ))}
     </Stack>
   );
 }

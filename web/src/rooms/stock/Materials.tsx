@@ -66,23 +66,7 @@ export function Materials() {
         names={["Materials", "Its data sheet"]}
         planned={
           <Stack $gap={10}>
-            <Row $between>
-              <div>
-                <Heading>By name</Heading>
-                <Big>Materials</Big>
-              </div>
-              {keep && (
-                <Button
-                  $quiet
-                  onPress={() => {
-                    setResin(null);
-                    setEditing("new");
-                  }}
-                >
-                  A new material
-                </Button>
-              )}
-            </Row>
+            <MaterialsHead keep={keep} setResin={setResin} setEditing={setEditing} />
             {materials.data.length === 0 && (
               <Empty>No material yet. Enter the resins below first, then what is made with them.</Empty>
             )}
@@ -495,5 +479,42 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         </Row>
       </Stack>
     </form>
+  );
+}
+
+/** What page it is, and a new material. */
+function MaterialsHead({
+  keep,
+  setResin,
+  setEditing,
+}: {
+  keep: boolean;
+  setResin: (
+    value:
+      | null
+      | Schemas["ResinView"]
+      | "new"
+      | ((prevState: null | Schemas["ResinView"] | "new") => null | Schemas["ResinView"] | "new"),
+  ) => void;
+  setEditing: (value: null | "old" | "new" | ((prevState: null | "old" | "new") => null | "old" | "new")) => void;
+}) {
+  return (
+    <Row $between>
+      <div>
+        <Heading>By name</Heading>
+        <Big>Materials</Big>
+      </div>
+      {keep && (
+        <Button
+          $quiet
+          onPress={() => {
+            setResin(null);
+            setEditing("new");
+          }}
+        >
+          A new material
+        </Button>
+      )}
+    </Row>
   );
 }

@@ -54,58 +54,7 @@ export function OffCuts() {
             : find others by what they are called.
           </p>
         )}
-        {all.length > 0 && (
-          <Table>
-            <thead>
-              <tr>
-                <th>Shape</th>
-                <th>Off-cut</th>
-                <th className="n">Usable</th>
-                <th>Material, lot</th>
-                <th>Where</th>
-                <th>Clock</th>
-              </tr>
-            </thead>
-            <tbody>
-              {all.map((r) => (
-                <tr key={r.code}>
-                  <td>
-                    <Shape roll={r} scale={scale} />
-                  </td>
-                  <td>
-                    <Link to={`/freezer/${r.code}`}>
-                      <b>{r.code}</b>
-                    </Link>
-                    <br />
-                    <small>of {r.parent}</small>
-                  </td>
-                  <td className="n">
-                    {told.size(r.length, 0)} × {told.size(r.width, 0)}
-                    <br />
-                    <small>{told.area(r.length * r.width)}</small>
-                  </td>
-                  <td>
-                    {r.material}
-                    <br />
-                    <small>{r.batch}</small>
-                  </td>
-                  <td>
-                    {r.place}
-                    {r.outTime.out && (
-                      <>
-                        <br />
-                        <Mark tone="attend">out</Mark>
-                      </>
-                    )}
-                  </td>
-                  <td style={{ width: 250 }}>
-                    <Fuse fuse={r.outTime} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-        )}
+        {all.length > 0 && <OffCutTable all={all} scale={scale} />}
       </Page>
     </>
   );
@@ -146,5 +95,61 @@ function Shape({ roll, scale }: { roll: Roll; scale: number }) {
         strokeWidth={1.5}
       />
     </svg>
+  );
+}
+
+/** The off-cuts, each drawn at one scale. */
+function OffCutTable({ all, scale }: { all: Schemas["RollView"][]; scale: number }) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Shape</th>
+          <th>Off-cut</th>
+          <th className="n">Usable</th>
+          <th>Material, lot</th>
+          <th>Where</th>
+          <th>Clock</th>
+        </tr>
+      </thead>
+      <tbody>
+        {all.map((r) => (
+          <tr key={r.code}>
+            <td>
+              <Shape roll={r} scale={scale} />
+            </td>
+            <td>
+              <Link to={`/freezer/${r.code}`}>
+                <b>{r.code}</b>
+              </Link>
+              <br />
+              <small>of {r.parent}</small>
+            </td>
+            <td className="n">
+              {told.size(r.length, 0)} × {told.size(r.width, 0)}
+              <br />
+              <small>{told.area(r.length * r.width)}</small>
+            </td>
+            <td>
+              {r.material}
+              <br />
+              <small>{r.batch}</small>
+            </td>
+            <td>
+              {r.place}
+              {r.outTime.out && (
+                <>
+                  <br />
+                  <Mark tone="attend">out</Mark>
+                </>
+              )}
+            </td>
+            <td style={{ width: 250 }}>
+              <Fuse fuse={r.outTime} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }

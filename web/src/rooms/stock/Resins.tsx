@@ -153,151 +153,25 @@ export function EditResin({ r, done }: { r: Resin | null; done: () => void }) {
           Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ (B−α)ᵖ, each from a degree of cure to another; empty: throughout
         </Heading>
         {terms.map((t, i) => (
-          <div key={i} style={small}>
-            <NumberField label="A, 1/s" value={+t.a.toPrecision(6)} onChange={(a) => term(i, { a })} />
-            <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
-            <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
-            <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
-            {(["b", "p", "from", "to"] as const).map((key) => (
-              <NumberField
-                key={key}
-                label={{ b: "B", p: "p", from: "From α", to: "To α" }[key]}
-                value={t[key] || NaN}
-                onChange={(x) => term(i, { [key]: Number.isNaN(x) ? 0 : x })}
-              />
-            ))}
-          </div>
+          <TermFields key={i} i={i} small={small} t={t} term={term} />
         ))}
-        <Row $gap={8}>
-          <Button
-            $quiet
-            onPress={() =>
-              setForm({ ...form, kinetics: { ...form.kinetics, terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })
-            }
-          >
-            One more
-          </Button>
-          {terms.length > 1 && (
-            <Button
-              $quiet
-              onPress={() => setForm({ ...form, kinetics: { ...form.kinetics, terms: terms.slice(0, -1) } })}
-            >
-              One less
-            </Button>
-          )}
-        </Row>
+        <TermVerbs setForm={setForm} form={form} terms={terms} />
         <Heading>Slowed in the glass: divided by 1 + exp(C (α − α₀ − αT T)); empty: it is not</Heading>
-        <div style={small}>
-          {(["c", "alpha0", "alphaT"] as const).map((key) => (
-            <NumberField
-              key={key}
-              label={{ c: "C", alpha0: "α₀", alphaT: "αT, 1/K" }[key]}
-              value={form.kinetics.diffusion?.[key] ?? NaN}
-              onChange={(x) =>
-                setForm({
-                  ...form,
-                  kinetics: {
-                    terms,
-                    ...(key === "c" && Number.isNaN(x)
-                      ? {}
-                      : { diffusion: { c: 0, alpha0: 0, alphaT: 0, ...form.kinetics.diffusion, [key]: x } }),
-                  },
-                })
-              }
-            />
-          ))}
-        </div>
+        <DiffusionFields small={small} form={form} setForm={setForm} terms={terms} />
         <Heading>Heat, glass transition, and the range that the figures hold in; what is empty is not known</Heading>
-        <div style={small}>
-          <NumberField
-            label="Reaction, kJ/kg"
-            value={form.heat ? form.heat / 1e3 : NaN}
-            onChange={(x) => setForm({ ...form, heat: Number.isNaN(x) ? 0 : x * 1e3 })}
-          />
-          <NumberField
-            label="Gel at"
-            value={form.gel || NaN}
-            onChange={(x) => setForm({ ...form, gel: Number.isNaN(x) ? 0 : x })}
-          />
-          {(["raw", "cured", "lambda"] as const).map((key) => (
-            <NumberField
-              key={key}
-              label={{ raw: "Tg raw, °C", cured: "Tg cured, °C", lambda: "λ" }[key]}
-              value={form.glass ? form.glass[key] - (key === "lambda" ? 0 : 273.15) : NaN}
-              onChange={(x) =>
-                setForm({
-                  ...form,
-                  glass: {
-                    raw: 263.15,
-                    cured: 393.15,
-                    lambda: 0.5,
-                    ...form.glass,
-                    [key]: x + (key === "lambda" ? 0 : 273.15),
-                  },
-                })
-              }
-            />
-          ))}
-          {(["coldest", "hottest"] as const).map((key) => (
-            <NumberField
-              key={key}
-              label={{ coldest: "Holds from, °C", hottest: "Holds to, °C" }[key]}
-              value={form[key] ? form[key] - 273.15 : NaN}
-              onChange={(x) => setForm({ ...form, [key]: Number.isNaN(x) ? 0 : x + 273.15 })}
-            />
-          ))}
-        </div>
+        <HeatAndGlass small={small} form={form} setForm={setForm} />
         <TextField
           label="Source of the figures"
           value={form.source ?? ""}
           onChange={(source) => setForm({ ...form, source })}
         />
         <Heading>Viscosity; gelation 0 for the form with κ</Heading>
-        <div style={small}>
-          <NumberField
-            label="log₁₀ µ∞, Pa s"
-            value={visc ? Math.log10(visc.mu) : NaN}
-            onChange={(x) => v({ mu: 10 ** x })}
-          />
-          <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} />
-          <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} />
-          <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} />
-          <NumberField label="a" value={visc?.a ?? NaN} onChange={(a) => v({ a })} />
-          <NumberField label="b" value={visc?.b ?? NaN} onChange={(b) => v({ b })} />
-        </div>
+        <ViscosityFields small={small} visc={visc} v={v} />
         <Heading>The supplier’s cycle</Heading>
         {segments.map((s, i) => (
-          <div key={i} style={small}>
-            <NumberField
-              label="To, °C"
-              value={s.target - 273.15}
-              onChange={(x) => segment(i, { target: x + 273.15 })}
-            />
-            <NumberField label="At, K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
-            <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
-            <NumberField
-              label="Part at, °C"
-              value={s.waitPart ? s.waitPart - 273.15 : NaN}
-              onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x + 273.15 })}
-            />
-          </div>
+          <LegFields key={i} i={i} small={small} s={s} segment={segment} />
         ))}
-        <Row $gap={8}>
-          <Button
-            $quiet
-            onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: [...segments, segments.at(-1)!] } })}
-          >
-            One more leg
-          </Button>
-          {segments.length > 1 && (
-            <Button
-              $quiet
-              onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: segments.slice(0, -1) } })}
-            >
-              One less
-            </Button>
-          )}
-        </Row>
+        <LegVerbs setForm={setForm} form={form} segments={segments} />
         <NumberField
           label="Degree of cure as received"
           value={form.alpha0}
@@ -314,5 +188,235 @@ export function EditResin({ r, done }: { r: Resin | null; done: () => void }) {
         </Row>
       </Stack>
     </form>
+  );
+}
+
+/** The heat of the reaction, and the glass transition. */
+function HeatAndGlass({
+  small,
+  form,
+  setForm,
+}: {
+  small: { display: "grid"; gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))"; gap: 8 };
+  form: Schemas["ResinIn"];
+  setForm: (value: Schemas["ResinIn"] | ((prevState: Schemas["ResinIn"]) => Schemas["ResinIn"])) => void;
+}) {
+  return (
+    <div style={small}>
+      <NumberField
+        label="Reaction, kJ/kg"
+        value={form.heat ? form.heat / 1e3 : NaN}
+        onChange={(x) => setForm({ ...form, heat: Number.isNaN(x) ? 0 : x * 1e3 })}
+      />
+      <NumberField
+        label="Gel at"
+        value={form.gel || NaN}
+        onChange={(x) => setForm({ ...form, gel: Number.isNaN(x) ? 0 : x })}
+      />
+      {(["raw", "cured", "lambda"] as const).map((key) => (
+        <NumberField
+          key={key}
+          label={{ raw: "Tg raw, °C", cured: "Tg cured, °C", lambda: "λ" }[key]}
+          value={form.glass ? form.glass[key] - (key === "lambda" ? 0 : 273.15) : NaN}
+          onChange={(x) =>
+            setForm({
+              ...form,
+              glass: {
+                raw: 263.15,
+                cured: 393.15,
+                lambda: 0.5,
+                ...form.glass,
+                [key]: x + (key === "lambda" ? 0 : 273.15),
+              },
+            })
+          }
+        />
+      ))}
+      {(["coldest", "hottest"] as const).map((key) => (
+        <NumberField
+          key={key}
+          label={{ coldest: "Holds from, °C", hottest: "Holds to, °C" }[key]}
+          value={form[key] ? form[key] - 273.15 : NaN}
+          onChange={(x) => setForm({ ...form, [key]: Number.isNaN(x) ? 0 : x + 273.15 })}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** One more term of the law, or one less. */
+function TermVerbs({
+  setForm,
+  form,
+  terms,
+}: {
+  setForm: (value: Schemas["ResinIn"] | ((prevState: Schemas["ResinIn"]) => Schemas["ResinIn"])) => void;
+  form: Schemas["ResinIn"];
+  terms: Schemas["Term"][];
+}) {
+  return (
+    <Row $gap={8}>
+      <Button
+        $quiet
+        onPress={() =>
+          setForm({ ...form, kinetics: { ...form.kinetics, terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })
+        }
+      >
+        One more
+      </Button>
+      {terms.length > 1 && (
+        <Button $quiet onPress={() => setForm({ ...form, kinetics: { ...form.kinetics, terms: terms.slice(0, -1) } })}>
+          One less
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+/** One more leg of the supplier’s cycle, or one less. */
+function LegVerbs({
+  setForm,
+  form,
+  segments,
+}: {
+  setForm: (value: Schemas["ResinIn"] | ((prevState: Schemas["ResinIn"]) => Schemas["ResinIn"])) => void;
+  form: Schemas["ResinIn"];
+  segments: Schemas["Segment"][];
+}) {
+  return (
+    <Row $gap={8}>
+      <Button
+        $quiet
+        onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: [...segments, segments.at(-1)!] } })}
+      >
+        One more leg
+      </Button>
+      {segments.length > 1 && (
+        <Button
+          $quiet
+          onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: segments.slice(0, -1) } })}
+        >
+          One less
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+/** How the reaction slows down in the glass. */
+function DiffusionFields({
+  small,
+  form,
+  setForm,
+  terms,
+}: {
+  small: { display: "grid"; gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))"; gap: 8 };
+  form: Schemas["ResinIn"];
+  setForm: (value: Schemas["ResinIn"] | ((prevState: Schemas["ResinIn"]) => Schemas["ResinIn"])) => void;
+  terms: Schemas["Term"][];
+}) {
+  return (
+    <div style={small}>
+      {(["c", "alpha0", "alphaT"] as const).map((key) => (
+        <NumberField
+          key={key}
+          label={{ c: "C", alpha0: "α₀", alphaT: "αT, 1/K" }[key]}
+          value={form.kinetics.diffusion?.[key] ?? NaN}
+          onChange={(x) =>
+            setForm({
+              ...form,
+              kinetics: {
+                terms,
+                ...(key === "c" && Number.isNaN(x)
+                  ? {}
+                  : { diffusion: { c: 0, alpha0: 0, alphaT: 0, ...form.kinetics.diffusion, [key]: x } }),
+              },
+            })
+          }
+        />
+      ))}
+    </div>
+  );
+}
+
+/** The viscosity by temperature and cure. */
+function ViscosityFields({
+  small,
+  visc,
+  v,
+}: {
+  small: { display: "grid"; gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))"; gap: 8 };
+  visc: undefined | Schemas["Viscosity"];
+  v: (change: Partial<Schemas["Viscosity"]>) => void;
+}) {
+  return (
+    <div style={small}>
+      <NumberField
+        label="log₁₀ µ∞, Pa s"
+        value={visc ? Math.log10(visc.mu) : NaN}
+        onChange={(x) => v({ mu: 10 ** x })}
+      />
+      <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} />
+      <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} />
+      <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} />
+      <NumberField label="a" value={visc?.a ?? NaN} onChange={(a) => v({ a })} />
+      <NumberField label="b" value={visc?.b ?? NaN} onChange={(b) => v({ b })} />
+    </div>
+  );
+}
+
+/** One term of the law. */
+function TermFields({
+  i,
+  small,
+  t,
+  term,
+}: {
+  i: number;
+  small: { display: "grid"; gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))"; gap: 8 };
+  t: Schemas["Term"];
+  term: (i: number, change: Partial<Schemas["Term"]>) => void;
+}) {
+  return (
+    <div style={small}>
+      <NumberField label="A, 1/s" value={+t.a.toPrecision(6)} onChange={(a) => term(i, { a })} />
+      <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
+      <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
+      <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
+      {(["b", "p", "from", "to"] as const).map((key) => (
+        <NumberField
+          key={key}
+          label={{ b: "B", p: "p", from: "From α", to: "To α" }[key]}
+          value={t[key] || NaN}
+          onChange={(x) => term(i, { [key]: Number.isNaN(x) ? 0 : x })}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** One leg of the supplier’s cycle. */
+function LegFields({
+  i,
+  small,
+  s,
+  segment,
+}: {
+  i: number;
+  small: { display: "grid"; gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))"; gap: 8 };
+  s: Schemas["Segment"];
+  segment: (i: number, change: Partial<Schemas["Segment"]>) => void;
+}) {
+  return (
+    <div style={small}>
+      <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
+      <NumberField label="At, K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
+      <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
+      <NumberField
+        label="Part at, °C"
+        value={s.waitPart ? s.waitPart - 273.15 : NaN}
+        onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x + 273.15 })}
+      />
+    </div>
   );
 }

@@ -462,26 +462,7 @@ function Asked() {
         <p>A build that waits for its plies shows here with the roll to take. Builds start on the page of a part.</p>
       )}
       <Rule />
-      <p>
-        {air?.temperature !== undefined ? (
-          <>
-            Room <b>{told.degrees(air.temperature, 1)}</b>
-            {air.humidity !== undefined && (
-              <>
-                , <b>{(air.humidity * 100).toFixed(0)} %</b>
-              </>
-            )}
-            {air.dewPoint !== undefined && (
-              <>
-                , dew point <b>{told.degrees(air.dewPoint, 1)}</b>
-              </>
-            )}{" "}
-            <small>{moment(air.at)}</small>
-          </>
-        ) : (
-          <Mark tone="attend">The room is not measured now: read a gauge before a bag is opened</Mark>
-        )}
-      </p>
+      <RoomAir air={air} />
       {may("receive material") && (
         <div>
           <Link to="/freezer/receive">
@@ -495,5 +476,31 @@ function Asked() {
         point of the room, or water condenses on the ply. Lives are those of the supplier’s data sheet as entered.
       </p>
     </Stack>
+  );
+}
+
+/** The air of the room as it is measured. */
+function RoomAir({ air }: { air: undefined | Schemas["RoomConditions"] }) {
+  return (
+    <p>
+      {air?.temperature !== undefined ? (
+        <>
+          Room <b>{told.degrees(air.temperature, 1)}</b>
+          {air.humidity !== undefined && (
+            <>
+              , <b>{(air.humidity * 100).toFixed(0)} %</b>
+            </>
+          )}
+          {air.dewPoint !== undefined && (
+            <>
+              , dew point <b>{told.degrees(air.dewPoint, 1)}</b>
+            </>
+          )}{" "}
+          <small>{moment(air.at)}</small>
+        </>
+      ) : (
+        <Mark tone="attend">The room is not measured now: read a gauge before a bag is opened</Mark>
+      )}
+    </p>
   );
 }

@@ -47,16 +47,7 @@ export function StockList() {
               Choosing a file changes nothing: it shows row by row what would happen. One wrong row keeps all of it out.
             </p>
             {may("receive material") ? (
-              <input
-                type="file"
-                aria-label="Stock list"
-                accept=".csv,.xlsx,.txt"
-                onChange={(e) => {
-                  void choose(e.target.files?.[0]);
-                  e.target.value = ""; // or the same list, put right, could not be chosen again
-                }}
-                style={{ font: "inherit", minHeight: 44 }}
-              />
+              <StockFileField choose={choose} />
             ) : (
               <Mark tone="attend">Bringing stock in is not for your role.</Mark>
             )}
@@ -93,35 +84,56 @@ export function StockList() {
             )}
           </Stack>
         }
-        built={
-          <Stack $gap={10}>
-            <Heading>{plan?.stored ? "Done" : "Preview"}</Heading>
-            <Big>{plan ? `${plan.lines.length} rows` : "Nothing chosen yet"}</Big>
-            {plan && (
-              <Table>
-                <thead>
-                  <tr>
-                    <th className="n">Row</th>
-                    <th>What</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {lines.slice(0, most).map((l) => (
-                    <tr key={`${l.line} ${l.message}`}>
-                      <td className="n">{l.line || ""}</td>
-                      <td>
-                        {l.fault ? <Mark tone="stop">{said(l.message)}</Mark> : said(l.message)}{" "}
-                        {l.roll && <Link to={`/freezer/${l.roll}`}>{l.roll}</Link>}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-            )}
-            {lines.length > most && <p>and {lines.length - most} more rows without a fault</p>}
-          </Stack>
-        }
+        built={<StockPreview plan={plan} lines={lines} />}
       />
     </>
+  );
+}
+
+/** What would happen, row by row. */
+function StockPreview({ plan, lines }: { plan: null | Schemas["StockImport"]; lines: Schemas["StockLine"][] }) {
+  return (
+    <Stack $gap={10}>
+      <Heading>{plan?.stored ? "Done" : "Preview"}</Heading>
+      <Big>{plan ? `${plan.lines.length} rows` : "Nothing chosen yet"}</Big>
+      {plan && (
+        <Table>
+          <thead>
+            <tr>
+              <th className="n">Row</th>
+              <th>What</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.slice(0, most).map((l) => (
+              <tr key={`${l.line} ${l.message}`}>
+                <td className="n">{l.line || ""}</td>
+                <td>
+                  {l.fault ? <Mark tone="stop">{said(l.message)}</Mark> : said(l.message)}{" "}
+                  {l.roll && <Link to={`/freezer/${l.roll}`}>{l.roll}</Link>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+      {lines.length > most && <p>and {lines.length - most} more rows without a fault</p>}
+    </Stack>
+  );
+}
+
+/** The file of the list. */
+function StockFileField({ choose }: { choose: (chosen: undefined | File) => Promise<void> }) {
+  return (
+    <input
+      type="file"
+      aria-label="Stock list"
+      accept=".csv,.xlsx,.txt"
+      onChange={(e) => {
+        void choose(e.target.files?.[0]);
+        e.target.value = ""; // or the same list, put right, could not be chosen again
+      }}
+      style={{ font: "inherit", minHeight: 44 }}
+    />
   );
 }

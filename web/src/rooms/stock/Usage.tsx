@@ -7,6 +7,7 @@ import { useTitle } from "../../app/shell";
 import { date, spell, told } from "../../ui/format";
 import { Big, Heading, Loading, Mark, Page, Row, Table, TextField } from "../../ui/parts";
 import { FreezerTabs } from "./tabs";
+import type { Schemas } from "../../contract/types";
 
 const day = (t: number) => new Date(t).toISOString().slice(0, 10);
 
@@ -80,72 +81,79 @@ export function UsagePage() {
               </tbody>
             </Table>
           </section>
-          <section>
-            <Row $between>
-              <Heading>Area used and thrown away, by reason</Heading>
-              <a href={file("scrap")}>CSV</a>
-            </Row>
-            {u.scrap.length === 0 && <p>Nothing was cut or thrown away in this time.</p>}
-            <Table>
-              <tbody>
-                {u.scrap.map((s) => (
-                  <tr key={s.material + s.reason}>
-                    <td>
-                      {s.material}
-                      <br />
-                      <small>
-                        {s.reason === "used" ? "cut for parts" : s.reason}, {s.times} {s.times === 1 ? "time" : "times"}
-                      </small>
-                    </td>
-                    <td style={{ width: "45%" }}>
-                      <div
-                        role="img"
-                        aria-label={`${told.area(s.area)}`}
-                        style={{
-                          width: `${(100 * s.area) / most}%`,
-                          height: 14,
-                          background:
-                            s.reason === "used"
-                              ? "var(--ink)"
-                              : "repeating-linear-gradient(115deg, var(--brick) 0 2px, transparent 2px 6px)",
-                          border: `1.5px solid var(${s.reason === "used" ? "--ink" : "--brick"})`,
-                        }}
-                      />
-                    </td>
-                    <td className="n">{told.area(s.area)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
-            <Row $between style={{ marginTop: 22 }}>
-              <Heading>Out-time of a roll, by cause, on average</Heading>
-              <a href={file("life")}>CSV</a>
-            </Row>
-            <Table>
-              <thead>
-                <tr>
-                  <th>Material</th>
-                  <th className="n">Rolls</th>
-                  <th className="n">On the bench</th>
-                  <th className="n">Warm freezer</th>
-                  <th className="n">Before</th>
-                </tr>
-              </thead>
-              <tbody>
-                {u.life.map((l) => (
-                  <tr key={l.material}>
-                    <td>{l.material}</td>
-                    <td className="n">{l.rolls}</td>
-                    <td className="n">{spell(l.bench)}</td>
-                    <td className="n">{spell(l.warm)}</td>
-                    <td className="n">{spell(l.before)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
-          </section>
+          <ByReason file={file} u={u} most={most} />
         </div>
       </Page>
     </>
+  );
+}
+
+/** Area used and thrown away, by reason. */
+function ByReason({ file, u, most }: { file: (table: string) => string; u: Schemas["Usage"]; most: number }) {
+  return (
+    <section>
+      <Row $between>
+        <Heading>Area used and thrown away, by reason</Heading>
+        <a href={file("scrap")}>CSV</a>
+      </Row>
+      {u.scrap.length === 0 && <p>Nothing was cut or thrown away in this time.</p>}
+      <Table>
+        <tbody>
+          {u.scrap.map((s) => (
+            <tr key={s.material + s.reason}>
+              <td>
+                {s.material}
+                <br />
+                <small>
+                  {s.reason === "used" ? "cut for parts" : s.reason}, {s.times} {s.times === 1 ? "time" : "times"}
+                </small>
+              </td>
+              <td style={{ width: "45%" }}>
+                <div
+                  role="img"
+                  aria-label={`${told.area(s.area)}`}
+                  style={{
+                    width: `${(100 * s.area) / most}%`,
+                    height: 14,
+                    background:
+                      s.reason === "used"
+                        ? "var(--ink)"
+                        : "repeating-linear-gradient(115deg, var(--brick) 0 2px, transparent 2px 6px)",
+                    border: `1.5px solid var(${s.reason === "used" ? "--ink" : "--brick"})`,
+                  }}
+                />
+              </td>
+              <td className="n">{told.area(s.area)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <Row $between style={{ marginTop: 22 }}>
+        <Heading>Out-time of a roll, by cause, on average</Heading>
+        <a href={file("life")}>CSV</a>
+      </Row>
+      <Table>
+        <thead>
+          <tr>
+            <th>Material</th>
+            <th className="n">Rolls</th>
+            <th className="n">On the bench</th>
+            <th className="n">Warm freezer</th>
+            <th className="n">Before</th>
+          </tr>
+        </thead>
+        <tbody>
+          {u.life.map((l) => (
+            <tr key={l.material}>
+              <td>{l.material}</td>
+              <td className="n">{l.rolls}</td>
+              <td className="n">{spell(l.bench)}</td>
+              <td className="n">{spell(l.warm)}</td>
+              <td className="n">{spell(l.before)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </section>
   );
 }

@@ -143,55 +143,10 @@ function OfBuild({ code }: { code: string }) {
             <LinkButton href={`/api/thread/builds/${code}/record.pdf`}>As-built record, PDF</LinkButton>
           </div>
           <Heading>Rolls</Heading>
-          <Table>
-            <tbody>
-              {t.rolls.length === 0 && (
-                <tr>
-                  <td>Nothing cut yet</td>
-                </tr>
-              )}
-              {t.rolls.map((r) => (
-                <tr key={r.nest}>
-                  <td>
-                    <Link to={`/thread/${r.code}`}>
-                      <b>{r.code}</b>
-                    </Link>
-                  </td>
-                  <td>
-                    {r.material}
-                    <br />
-                    <small>batch {r.batch}</small>
-                  </td>
-                  <td>
-                    plies {ranges(r.plies)}
-                    <br />
-                    <small>
-                      <Link to={`/cut/${r.nest}`}>{r.nest}</Link>, {moment(r.cutAt)}
-                    </small>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <RollsOf t={t} />
           {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
           <Heading>People</Heading>
-          <Table>
-            <tbody>
-              {[...new Set(t.people.map((p) => p.person))].map((name) => (
-                <tr key={name}>
-                  <td>
-                    <b>{name}</b>
-                  </td>
-                  <td>
-                    {t.people
-                      .filter((p) => p.person === name)
-                      .map((p) => `${p.what}${p.times > 1 ? ` ×${p.times}` : ""}`)
-                      .join(", ")}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <PeopleOf t={t} />
           {t.operations.length > 0 && (
             <>
               <Heading>Route</Heading>
@@ -215,56 +170,10 @@ function OfBuild({ code }: { code: string }) {
             </>
           )}
           <Heading>Runs and bags</Heading>
-          <p>
-            {t.runs.length === 0 && "no cure run yet"}
-            {t.runs.map((run, k) => (
-              <span key={run.code}>
-                {k > 0 && <br />}
-                <Link to={`/cure/${run.code}`}>{run.code}</Link> <RunState run={run} />
-              </span>
-            ))}
-            {checks.map((c) => (
-              <span key={c.at}>
-                <br />
-                leak check {told.vacuum(c.start)} to {told.vacuum(c.end)}:{" "}
-                <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
-              </span>
-            ))}
-          </p>
+          <RunsOf t={t} checks={checks} />
         </Stack>
       }
-      built={
-        <Stack $gap={8}>
-          <Heading>From the log, in order</Heading>
-          <Table>
-            <thead>
-              <tr>
-                <th className="n">Entry</th>
-                <th>When</th>
-                <th>Who</th>
-                <th>What</th>
-              </tr>
-            </thead>
-            <tbody>
-              {t.log.toReversed().map((l) => (
-                <tr key={l.seq}>
-                  <td className="n">{l.seq}</td>
-                  <td>
-                    {date(l.at)} {clock(l.at)}
-                  </td>
-                  <td>{l.person}</td>
-                  <td>
-                    {l.what}
-                    {l.ply ? `, ply ${l.ply} ` : " "}
-                    {signature(l) && <small>{signature(l)} </small>}
-                    {l.why && <small>{said(l.why)}</small>}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-        </Stack>
-      }
+      built={<LogOfBuild t={t} />}
     />
   );
 }
@@ -327,5 +236,122 @@ function OfRoll({ code }: { code: string }) {
         </Stack>
       }
     />
+  );
+}
+
+/** The rolls that its plies were cut from. */
+function RollsOf({ t }: { t: Schemas["BuildThread"] }) {
+  return (
+    <Table>
+      <tbody>
+        {t.rolls.length === 0 && (
+          <tr>
+            <td>Nothing cut yet</td>
+          </tr>
+        )}
+        {t.rolls.map((r) => (
+          <tr key={r.nest}>
+            <td>
+              <Link to={`/thread/${r.code}`}>
+                <b>{r.code}</b>
+              </Link>
+            </td>
+            <td>
+              {r.material}
+              <br />
+              <small>batch {r.batch}</small>
+            </td>
+            <td>
+              plies {ranges(r.plies)}
+              <br />
+              <small>
+                <Link to={`/cut/${r.nest}`}>{r.nest}</Link>, {moment(r.cutAt)}
+              </small>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** The log of a build. */
+function LogOfBuild({ t }: { t: Schemas["BuildThread"] }) {
+  return (
+    <Stack $gap={8}>
+      <Heading>From the log, in order</Heading>
+      <Table>
+        <thead>
+          <tr>
+            <th className="n">Entry</th>
+            <th>When</th>
+            <th>Who</th>
+            <th>What</th>
+          </tr>
+        </thead>
+        <tbody>
+          {t.log.toReversed().map((l) => (
+            <tr key={l.seq}>
+              <td className="n">{l.seq}</td>
+              <td>
+                {date(l.at)} {clock(l.at)}
+              </td>
+              <td>{l.person}</td>
+              <td>
+                {l.what}
+                {l.ply ? `, ply ${l.ply} ` : " "}
+                {signature(l) && <small>{signature(l)} </small>}
+                {l.why && <small>{said(l.why)}</small>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </Stack>
+  );
+}
+
+/** Who did what. */
+function PeopleOf({ t }: { t: Schemas["BuildThread"] }) {
+  return (
+    <Table>
+      <tbody>
+        {[...new Set(t.people.map((p) => p.person))].map((name) => (
+          <tr key={name}>
+            <td>
+              <b>{name}</b>
+            </td>
+            <td>
+              {t.people
+                .filter((p) => p.person === name)
+                .map((p) => `${p.what}${p.times > 1 ? ` ×${p.times}` : ""}`)
+                .join(", ")}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Its cure runs and leak checks. */
+function RunsOf({ t, checks }: { t: Schemas["BuildThread"]; checks: Schemas["LeakView"][] }) {
+  return (
+    <p>
+      {t.runs.length === 0 && "no cure run yet"}
+      {t.runs.map((run, k) => (
+        <span key={run.code}>
+          {k > 0 && <br />}
+          <Link to={`/cure/${run.code}`}>{run.code}</Link> <RunState run={run} />
+        </span>
+      ))}
+      {checks.map((c) => (
+        <span key={c.at}>
+          <br />
+          leak check {told.vacuum(c.start)} to {told.vacuum(c.end)}:{" "}
+          <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
+        </span>
+      ))}
+    </p>
   );
 }

@@ -70,30 +70,7 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
           </g>
         ))}
         {drawn.map(({ p, rows, top, left }) => (
-          <g key={p.name}>
-            <text x={0} y={top + 13} fontSize="12.5" fill="var(--g1)">
-              {p.name}
-              {left > 0 && ` +${left}`}
-            </text>
-            {p.bars.map((b, k) =>
-              rows[k]! >= most ? null : (
-                <rect
-                  key={k}
-                  x={x(b.from)}
-                  width={Math.max(3, x(b.to) - x(b.from))}
-                  y={top + rows[k]! * high}
-                  height={high - 4}
-                  fill={
-                    b.kind === "planned" ? "var(--paper)" : b.kind === "by itself" ? `url(#${hatch})` : "var(--ink)"
-                  }
-                  stroke="var(--ink)"
-                  strokeWidth={1.2}
-                >
-                  <title>{`${b.label}, ${words[b.kind]}, ${clock(b.from)} to ${clock(b.to)}`}</title>
-                </rect>
-              ),
-            )}
-          </g>
+          <PlaceRow key={p.name} p={p} top={top} left={left} rows={rows} x={x} hatch={hatch} />
         ))}
         <line x1={x(of.now)} x2={x(of.now)} y1={0} y2={y} stroke="var(--blue)" strokeWidth={2} />
         <text x={x(of.now)} y={y + 13} fontSize="11" fontWeight={700} textAnchor="middle" fill="var(--blue)">
@@ -123,5 +100,47 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
         </details>
       )}
     </figure>
+  );
+}
+
+/** A place with what is done there. */
+function PlaceRow({
+  p,
+  top,
+  left,
+  rows,
+  x,
+  hatch,
+}: {
+  p: Schemas["Place"];
+  top: number;
+  left: number;
+  rows: number[];
+  x: (iso: string) => number;
+  hatch: string;
+}) {
+  return (
+    <g>
+      <text x={0} y={top + 13} fontSize="12.5" fill="var(--g1)">
+        {p.name}
+        {left > 0 && ` +${left}`}
+      </text>
+      {p.bars.map((b, k) =>
+        rows[k]! >= most ? null : (
+          <rect
+            key={k}
+            x={x(b.from)}
+            width={Math.max(3, x(b.to) - x(b.from))}
+            y={top + rows[k]! * high}
+            height={high - 4}
+            fill={b.kind === "planned" ? "var(--paper)" : b.kind === "by itself" ? `url(#${hatch})` : "var(--ink)"}
+            stroke="var(--ink)"
+            strokeWidth={1.2}
+          >
+            <title>{`${b.label}, ${words[b.kind]}, ${clock(b.from)} to ${clock(b.to)}`}</title>
+          </rect>
+        ),
+      )}
+    </g>
   );
 }
