@@ -101,32 +101,7 @@ export function NestDrawing({
           <title>spoiled</title>
         </path>
       ))}
-      {nest.rest && (
-        <g>
-          <rect
-            x={x(nest.rest.x) + 2}
-            y={y(nest.rest.y + nest.rest.height) + 2}
-            width={Math.max(0, nest.rest.width * scale - 4)}
-            height={Math.max(0, nest.rest.height * scale - 4)}
-            fill="none"
-            stroke="var(--blue)"
-            strokeWidth={1.5}
-            strokeDasharray="3 4"
-          />
-          {nest.rest.width * scale > 170 && nest.rest.height * scale > 20 && (
-            <text
-              x={x(nest.rest.x + nest.rest.width / 2)}
-              y={y(nest.rest.y + nest.rest.height / 2) + 5}
-              fontSize={14}
-              textAnchor="middle"
-              fill="var(--blue)"
-              fontWeight={700}
-            >
-              left {told.size(nest.rest.width, 0)} × {told.size(nest.rest.height, 0)}
-            </text>
-          )}
-        </g>
-      )}
+      {nest.rest && <LargestRest x={x} rest={nest.rest} y={y} scale={scale} />}
       {nest.job?.state === "running" && (
         <path
           d={`M${x(nest.job.x) - 12},${y(nest.job.y)}h24M${x(nest.job.x)},${y(nest.job.y) - 12}v24`}
@@ -142,16 +117,7 @@ export function NestDrawing({
         .filter((f) => f.from < length)
         .map((f) => (
           <g key={f.from}>
-            <rect
-              x={x(f.from)}
-              y={y(f.high ? f.high : nest.width)}
-              width={(Math.min(f.to, length) - f.from) * scale}
-              height={(f.high ? f.high - (f.low ?? 0) : nest.width) * scale}
-              fill="var(--brick)"
-              fillOpacity={0.13}
-              stroke="var(--brick)"
-              strokeWidth={1.5}
-            />
+            <FlawDrawn x={x} f={f} y={y} nest={nest} length={length} scale={scale} />
             <text
               x={x((f.from + f.to) / 2)}
               y={22}
@@ -175,32 +141,9 @@ export function NestDrawing({
           onPointerDown={(e) => draws(e, scale, nest.width, onZone)}
         />
       )}
-      {zone && zone.to > zone.from && (
-        <rect
-          x={x(zone.from)}
-          y={y(zone.high)}
-          width={(zone.to - zone.from) * scale}
-          height={Math.max(0, (zone.high - zone.low) * scale)}
-          fill="var(--brick)"
-          fillOpacity={0.2}
-          stroke="var(--brick)"
-          strokeWidth={2}
-          pointerEvents="none"
-        />
-      )}
+      {zone && zone.to > zone.from && <ZoneDrawn x={x} zone={zone} y={y} scale={scale} />}
       {ticks.map((t) => (
-        <g key={t}>
-          <path d={`M${x(t)},${height + 4}v7`} stroke="var(--ink)" />
-          <text
-            x={x(t)}
-            y={height + 28}
-            fontSize={13}
-            fill="var(--g1)"
-            textAnchor={t === 0 ? "start" : x(t) > width - 30 ? "end" : "middle"}
-          >
-            {told.run(t, tick < feet ? 1 : 0)}
-          </text>
-        </g>
+        <RollTick key={t} t={t} x={x} height={height} width={width} tick={tick} feet={feet} />
       ))}
     </svg>
   );
@@ -304,5 +247,134 @@ function Piece({ p, nest, id, x, y, scale, way, hand, onLook }: Shown) {
         </>
       )}
     </g>
+  );
+}
+
+/** The largest rectangle on which nothing lies. */
+function LargestRest({
+  x,
+  rest,
+  y,
+  scale,
+}: {
+  x: (v: number) => number;
+  rest: Schemas["Remnant"];
+  y: (v: number) => number;
+  scale: number;
+}) {
+  return (
+    <g>
+      <rect
+        x={x(rest.x) + 2}
+        y={y(rest.y + rest.height) + 2}
+        width={Math.max(0, rest.width * scale - 4)}
+        height={Math.max(0, rest.height * scale - 4)}
+        fill="none"
+        stroke="var(--blue)"
+        strokeWidth={1.5}
+        strokeDasharray="3 4"
+      />
+      {rest.width * scale > 170 && rest.height * scale > 20 && (
+        <text
+          x={x(rest.x + rest.width / 2)}
+          y={y(rest.y + rest.height / 2) + 5}
+          fontSize={14}
+          textAnchor="middle"
+          fill="var(--blue)"
+          fontWeight={700}
+        >
+          left {told.size(rest.width, 0)} × {told.size(rest.height, 0)}
+        </text>
+      )}
+    </g>
+  );
+}
+
+/** A place along the roll. */
+function RollTick({
+  t,
+  x,
+  height,
+  width,
+  tick,
+  feet,
+}: {
+  t: number;
+  x: (v: number) => number;
+  height: number;
+  width: number;
+  tick: number;
+  feet: 1 | 0.3048;
+}) {
+  return (
+    <g>
+      <path d={`M${x(t)},${height + 4}v7`} stroke="var(--ink)" />
+      <text
+        x={x(t)}
+        y={height + 28}
+        fontSize={13}
+        fill="var(--g1)"
+        textAnchor={t === 0 ? "start" : x(t) > width - 30 ? "end" : "middle"}
+      >
+        {told.run(t, tick < feet ? 1 : 0)}
+      </text>
+    </g>
+  );
+}
+
+/** A flaw of the roll. */
+function FlawDrawn({
+  x,
+  f,
+  y,
+  nest,
+  length,
+  scale,
+}: {
+  x: (v: number) => number;
+  f: Schemas["Flaw"];
+  y: (v: number) => number;
+  nest: Nest;
+  length: number;
+  scale: number;
+}) {
+  return (
+    <rect
+      x={x(f.from)}
+      y={y(f.high ? f.high : nest.width)}
+      width={(Math.min(f.to, length) - f.from) * scale}
+      height={(f.high ? f.high - (f.low ?? 0) : nest.width) * scale}
+      fill="var(--brick)"
+      fillOpacity={0.13}
+      stroke="var(--brick)"
+      strokeWidth={1.5}
+    />
+  );
+}
+
+/** A zone that is marked now. */
+function ZoneDrawn({
+  x,
+  zone,
+  y,
+  scale,
+}: {
+  x: (v: number) => number;
+  zone: Zone;
+  y: (v: number) => number;
+  scale: number;
+}) {
+  return (
+    <rect
+      x={x(zone.from)}
+      y={y(zone.high)}
+      width={(zone.to - zone.from) * scale}
+      height={Math.max(0, (zone.high - zone.low) * scale)}
+      fill="var(--brick)"
+      fillOpacity={0.2}
+      stroke="var(--brick)"
+      strokeWidth={2}
+      pointerEvents="none"
+    />
   );
 }

@@ -79,38 +79,15 @@ export function CureStart() {
               <Empty>Nothing waits for the oven. A build comes here when its bag has passed the leak check.</Empty>
             )}
             {waiting.map((x) => (
-              <label
+              <LoadChoice
                 key={keyOf(x)}
-                style={{
-                  display: "grid",
-                  gridTemplateColumns: "30px 220px 1fr",
-                  gap: 10,
-                  alignItems: "center",
-                  minHeight: 64,
-                }}
-              >
-                <input
-                  type="checkbox"
-                  style={{ width: 24, height: 24 }}
-                  checked={ticked(x)}
-                  onChange={() =>
-                    setOther(other.includes(keyOf(x)) ? other.filter((k) => k !== keyOf(x)) : [...other, keyOf(x)])
-                  }
-                />
-                <span>
-                  <b style={{ fontSize: 20 }}>
-                    {x.b.number} · {x.b.serial}
-                  </b>
-                  <br />
-                  <small>
-                    {x.b.name}
-                    {x.s && `: ${x.s.label}`}
-                    <br />
-                    {recipeOf(x)}
-                  </small>
-                </span>
-                {x.b.outTime && <Fuse fuse={x.b.outTime} />}
-              </label>
+                keyOf={keyOf}
+                x={x}
+                ticked={ticked}
+                setOther={setOther}
+                other={other}
+                recipeOf={recipeOf}
+              />
             ))}
             {besides.length > 0 && (
               <>
@@ -148,23 +125,7 @@ export function CureStart() {
             <Table style={{ marginTop: 10 }}>
               <tbody>
                 {runs.data.map((r) => (
-                  <tr key={r.code}>
-                    <td>
-                      <Link to={`/cure/${r.code}`}>
-                        <b style={{ fontSize: 19 }}>{r.code}</b>
-                      </Link>
-                      <br />
-                      <small>{moment(r.at)}</small>
-                    </td>
-                    <td>
-                      {r.builds.join(", ")}
-                      <br />
-                      <small>{r.recipe}</small>
-                    </td>
-                    <td>
-                      <RunState run={r} />
-                    </td>
-                  </tr>
+                  <RunRow key={r.code} r={r} />
                 ))}
               </tbody>
             </Table>
@@ -264,62 +225,7 @@ export function CureRun() {
   }));
   return (
     <>
-      <div style={{ padding: "16px 24px 0" }}>
-        <Row $between>
-          <div>
-            <Heading>
-              Run {v.code} · {v.recipe} · {v.oven}
-            </Heading>
-            <Big>{v.builds.join(", ")}</Big>
-          </div>
-          <Row $gap={28}>
-            <Number
-              label="part, lagging"
-              value={now?.lag == null ? "–" : figure("temperature", now.lag, 0)}
-              unit={unitName("temperature")}
-            />
-            <Number
-              label="air"
-              value={now?.air == null ? "–" : figure("temperature", now.air, 0)}
-              unit={unitName("temperature")}
-            />
-            <Number
-              label="vacuum"
-              value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)}
-              unit={unitName("vacuum")}
-            />
-            {now?.pressure != null && (
-              <Number label="pressure" value={figure("pressure", now.pressure, 0)} unit={unitName("pressure")} />
-            )}
-            <Number label="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
-            <Spoken>
-              {going
-                ? `Segment ${segment.segment} of ${v.process.recipe.segments.length}${segment.waiting ? ", waiting for the part" : ""}${gone ? ", connection lost" : ""}`
-                : `Run ${v.code}: ${v.state}${v.verdict ? `, limits ${v.verdict.met ? "met" : "not met"}` : ""}`}
-            </Spoken>
-            <span style={{ fontSize: 18 }}>
-              {going ? (
-                <Mark tone="attend">
-                  segment {segment.segment} of {v.process.recipe.segments.length}
-                  {segment.waiting && ", waiting for the part"}
-                  {gone && ", connection lost"}
-                </Mark>
-              ) : (
-                <RunState run={v} />
-              )}
-              <br />
-              {now && `${spell(now.t)} by the oven’s clock`}
-            </span>
-          </Row>
-        </Row>
-        <RunChart
-          plan={v.plan}
-          samples={samples}
-          cure={cure}
-          height={300}
-          label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
-        />
-      </div>
+      <RunHead v={v} now={now} cure={cure} going={going} segment={segment} gone={gone} samples={samples} />
       <Seam
         names={["As planned", "As run"]}
         pairs={pairs}
@@ -436,5 +342,155 @@ function Number({ label, value, unit }: { label: string; value: string; unit: st
       <br />
       <b style={{ fontSize: 38, letterSpacing: "-0.02em" }}>{value}</b> <small>{unit}</small>
     </span>
+  );
+}
+
+/** A run in the list. */
+function RunRow({ r }: { r: Schemas["RunLine"] }) {
+  return (
+    <tr>
+      <td>
+        <Link to={`/cure/${r.code}`}>
+          <b style={{ fontSize: 19 }}>{r.code}</b>
+        </Link>
+        <br />
+        <small>{moment(r.at)}</small>
+      </td>
+      <td>
+        {r.builds.join(", ")}
+        <br />
+        <small>{r.recipe}</small>
+      </td>
+      <td>
+        <RunState run={r} />
+      </td>
+    </tr>
+  );
+}
+
+/** Whether a build is loaded. */
+function LoadChoice({
+  keyOf,
+  x,
+  ticked,
+  setOther,
+  other,
+  recipeOf,
+}: {
+  keyOf: (x: { b: Schemas["BuildLine"]; s?: undefined | Schemas["RouteStep"] }) => string;
+  x: { b: Schemas["BuildLine"]; s?: undefined | Schemas["RouteStep"] };
+  ticked: (x: { b: Schemas["BuildLine"]; s?: undefined | Schemas["RouteStep"] }) => boolean;
+  setOther: (value: string[] | ((prevState: string[]) => string[])) => void;
+  other: string[];
+  recipeOf: (x: { b: Schemas["BuildLine"]; s?: undefined | Schemas["RouteStep"] }) => string;
+}) {
+  return (
+    <label
+      style={{
+        display: "grid",
+        gridTemplateColumns: "30px 220px 1fr",
+        gap: 10,
+        alignItems: "center",
+        minHeight: 64,
+      }}
+    >
+      <input
+        type="checkbox"
+        style={{ width: 24, height: 24 }}
+        checked={ticked(x)}
+        onChange={() => setOther(other.includes(keyOf(x)) ? other.filter((k) => k !== keyOf(x)) : [...other, keyOf(x)])}
+      />
+      <span>
+        <b style={{ fontSize: 20 }}>
+          {x.b.number} · {x.b.serial}
+        </b>
+        <br />
+        <small>
+          {x.b.name}
+          {x.s && `: ${x.s.label}`}
+          <br />
+          {recipeOf(x)}
+        </small>
+      </span>
+      {x.b.outTime && <Fuse fuse={x.b.outTime} />}
+    </label>
+  );
+}
+
+/** What run it is and where it stands. */
+function RunHead({
+  v,
+  now,
+  cure,
+  going,
+  segment,
+  gone,
+  samples,
+}: {
+  v: Schemas["RunView"];
+  now: undefined | Schemas["Sample"];
+  cure: Schemas["AlphaPoint"][];
+  going: boolean;
+  segment: Schemas["RunUpdate"];
+  gone: boolean;
+  samples: Schemas["Sample"][];
+}) {
+  return (
+    <div style={{ padding: "16px 24px 0" }}>
+      <Row $between>
+        <div>
+          <Heading>
+            Run {v.code} · {v.recipe} · {v.oven}
+          </Heading>
+          <Big>{v.builds.join(", ")}</Big>
+        </div>
+        <Row $gap={28}>
+          <Number
+            label="part, lagging"
+            value={now?.lag == null ? "–" : figure("temperature", now.lag, 0)}
+            unit={unitName("temperature")}
+          />
+          <Number
+            label="air"
+            value={now?.air == null ? "–" : figure("temperature", now.air, 0)}
+            unit={unitName("temperature")}
+          />
+          <Number
+            label="vacuum"
+            value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)}
+            unit={unitName("vacuum")}
+          />
+          {now?.pressure != null && (
+            <Number label="pressure" value={figure("pressure", now.pressure, 0)} unit={unitName("pressure")} />
+          )}
+          <Number label="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
+          <Spoken>
+            {going
+              ? `Segment ${segment.segment} of ${v.process.recipe.segments.length}${segment.waiting ? ", waiting for the part" : ""}${gone ? ", connection lost" : ""}`
+              : `Run ${v.code}: ${v.state}${v.verdict ? `, limits ${v.verdict.met ? "met" : "not met"}` : ""}`}
+          </Spoken>
+          <span style={{ fontSize: 18 }}>
+            {going ? (
+              <Mark tone="attend">
+                segment {segment.segment} of {v.process.recipe.segments.length}
+                {segment.waiting && ", waiting for the part"}
+                {gone && ", connection lost"}
+              </Mark>
+            ) : (
+              <RunState run={v} />
+            )}
+            <br />
+            {now && `${spell(now.t)} by the oven’s clock`}
+          </span>
+        </Row>
+      </Row>
+      <RunChart
+        plan={v.plan}
+        samples={samples}
+        cure={cure}
+        height={300}
+        label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
+      />
+    </div>
   );
 }

@@ -61,53 +61,11 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
   return (
     <section aria-label="Learn from a run">
       <Heading>Learn from a run of this stack</Heading>
-      <Row $gap={10} style={{ alignItems: "end", margin: "6px 0" }}>
-        <SelectField label="Run" value={run} onChange={(e) => setRun(e.target.value)}>
-          <option value="">choose</option>
-          {over.map((r) => (
-            <option key={r.code} value={r.code}>
-              {r.code}, {moment(r.at)}, {r.builds.join(", ")}
-            </option>
-          ))}
-        </SelectField>
-        <Button
-          $quiet
-          onPress={() => void learn()}
-          isDisabled={busy}
-          why={!ready ? "Fill every field." : run === "" ? "Choose a run." : ""}
-        >
-          Compare with model
-        </Button>
-      </Row>
+      <RunToLearnFrom run={run} setRun={setRun} over={over} learn={learn} busy={busy} ready={ready} />
       <Refusal error={error ?? keepOven.error ?? keepResin.error} />
       {found && (
         <div role="status">
-          <Table>
-            <thead>
-              <tr>
-                <th />
-                <th className="n">as kept</th>
-                <th className="n">learned</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.flatMap(([name, v, digits, unit]) =>
-                v
-                  ? [
-                      <tr key={name}>
-                        <td>{name}</td>
-                        <td className="n">
-                          {plain(v.was, digits)} {unit}
-                        </td>
-                        <td className="n">
-                          <b>{plain(v.value, digits)}</b> ± {plain(v.spread, digits + 1)} {unit}
-                        </td>
-                      </tr>,
-                    ]
-                  : [],
-              )}
-            </tbody>
-          </Table>
+          <LearnedTable rows={rows} />
           <p>
             <small>
               {!found.rate && "The readings do not tell the rate of the reaction: it is left as the law has it. "}
@@ -158,5 +116,75 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
         </div>
       )}
     </section>
+  );
+}
+
+/** What was learned beside what is kept. */
+function LearnedTable({ rows }: { rows: [string, undefined | Schemas["LearnedFigure"], number, string][] }) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th />
+          <th className="n">as kept</th>
+          <th className="n">learned</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.flatMap(([name, v, digits, unit]) =>
+          v
+            ? [
+                <tr key={name}>
+                  <td>{name}</td>
+                  <td className="n">
+                    {plain(v.was, digits)} {unit}
+                  </td>
+                  <td className="n">
+                    <b>{plain(v.value, digits)}</b> ± {plain(v.spread, digits + 1)} {unit}
+                  </td>
+                </tr>,
+              ]
+            : [],
+        )}
+      </tbody>
+    </Table>
+  );
+}
+
+/** The run that is learned from. */
+function RunToLearnFrom({
+  run,
+  setRun,
+  over,
+  learn,
+  busy,
+  ready,
+}: {
+  run: string;
+  setRun: (value: string | ((prevState: string) => string)) => void;
+  over: Schemas["RunLine"][];
+  learn: () => Promise<void>;
+  busy: boolean;
+  ready: boolean;
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "end", margin: "6px 0" }}>
+      <SelectField label="Run" value={run} onChange={(e) => setRun(e.target.value)}>
+        <option value="">choose</option>
+        {over.map((r) => (
+          <option key={r.code} value={r.code}>
+            {r.code}, {moment(r.at)}, {r.builds.join(", ")}
+          </option>
+        ))}
+      </SelectField>
+      <Button
+        $quiet
+        onPress={() => void learn()}
+        isDisabled={busy}
+        why={!ready ? "Fill every field." : run === "" ? "Choose a run." : ""}
+      >
+        Compare with model
+      </Button>
+    </Row>
   );
 }

@@ -4,6 +4,7 @@ import { api, client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { Button, Heading, Mark, NumberField, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
+import type { JSX } from "react";
 
 type Section = Schemas["CureSection"];
 type Layer = Schemas["CureLayer"];
@@ -70,113 +71,8 @@ function StackOfPlan({
   );
   return (
     <section aria-label="What lies in it">
-      <Row $between>
-        <Heading>What lies in it</Heading>
-        <Row $gap={8}>
-          {sections.length > 1 && (
-            <SelectField label="Section" value={chosen} onChange={(e) => choose(+e.target.value)}>
-              {sections.map((x, k) => (
-                <option key={k} value={k}>
-                  {x.name}
-                </option>
-              ))}
-            </SelectField>
-          )}
-          {!off && (
-            <Button
-              $quiet
-              $small
-              onPress={() => {
-                change([...sections, { ...s, name: `${s.name} ${sections.length + 1}` }]);
-                choose(sections.length);
-              }}
-            >
-              Add a section
-            </Button>
-          )}
-          {!off && sections.length > 1 && (
-            <Button
-              $quiet
-              $small
-              onPress={() => {
-                change(sections.filter((_, k) => k !== chosen));
-                choose(0);
-              }}
-            >
-              Take {s.name} out
-            </Button>
-          )}
-        </Row>
-      </Row>
-      <Table>
-        <thead>
-          <tr>
-            <th>From the face below up</th>
-            <th>{labelIn("Thick, mm")}</th>
-            {all && <th>kg/m³</th>}
-            {all && <th>J/(kg K)</th>}
-            {all && <th>W/(m K)</th>}
-            {all && <th>Resin, %</th>}
-            {all && <th title="Change of the specific heat by temperature">c, %/K</th>}
-            {all && <th title="Change of the conductivity by temperature">k, %/K</th>}
-            {all && <th title="Resistance to heat on its lower side">Below, m²K/kW</th>}
-            {all && <th title="Mass that ribs add, as a part of its own">Ribs, %</th>}
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {s.layers.map((l, k) => (
-            <tr key={k}>
-              <td>
-                {off || !all ? (
-                  l.name
-                ) : (
-                  <TextField
-                    aria-label={`Layer ${k + 1}`}
-                    label=""
-                    value={l.name}
-                    onChange={(name) => layer(k, { name })}
-                  />
-                )}
-                {(l.resin ?? 0) > 0 && !all && <small> cures</small>}
-              </td>
-              <td>{num(k, "thickness, mm", l.thickness * 1e3, (v) => ({ thickness: v / 1e3 }))}</td>
-              {all && <td>{num(k, "density, kg/m³", l.density, (v) => ({ density: v }))}</td>}
-              {all && <td>{num(k, "specific heat", l.specific, (v) => ({ specific: v }))}</td>}
-              {all && <td>{num(k, "conductivity", l.conductivity, (v) => ({ conductivity: v }))}</td>}
-              {all && <td>{num(k, "resin, %", (l.resin ?? 0) * 100, (v) => ({ resin: v / 100 }))}</td>}
-              {all && (
-                <td>
-                  {num(k, "change of specific heat, %/K", (l.specificByT ?? 0) * 100, (v) => ({
-                    specificByT: v / 100,
-                  }))}
-                </td>
-              )}
-              {all && (
-                <td>
-                  {num(k, "change of conductivity, %/K", (l.conductivityByT ?? 0) * 100, (v) => ({
-                    conductivityByT: v / 100,
-                  }))}
-                </td>
-              )}
-              {all && <td>{num(k, "contact below, m²K/kW", (l.contact ?? 0) * 1e3, (v) => ({ contact: v / 1e3 }))}</td>}
-              {all && <td>{num(k, "ribs, %", (l.ribs ?? 0) * 100, (v) => ({ ribs: v / 100 }))}</td>}
-              <td>
-                {!off && s.layers.length > 1 && (
-                  <Button
-                    $quiet
-                    $small
-                    aria-label={`Take ${l.name} out`}
-                    onPress={() => put({ layers: s.layers.filter((_, n) => n !== k) })}
-                  >
-                    ✕
-                  </Button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <SectionChoice sections={sections} chosen={chosen} choose={choose} change={change} s={s} />
+      <LayerTable all={all} s={s} off={off} layer={layer} num={num} put={put} />
       <Row $gap={10} style={{ marginTop: 8 }}>
         {!off && (
           <SelectField label="Add a layer on top" value="" onChange={(e) => add(e.target.value)}>
@@ -226,5 +122,150 @@ function StackOfPlan({
         </div>
       )}
     </section>
+  );
+}
+
+/** The layers of a section, from the face below up. */
+function LayerTable({
+  all,
+  s,
+  off,
+  layer,
+  num,
+  put,
+}: {
+  all: boolean;
+  s: Schemas["CureSection"];
+  off: boolean;
+  layer: (k: number, part: Partial<Schemas["CureLayer"]>) => undefined | void;
+  num: (k: number, label: string, v: number, then: (v: number) => Partial<Schemas["CureLayer"]>) => JSX.Element;
+  put: (part: Partial<Schemas["CureSection"]>) => undefined | void;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>From the face below up</th>
+          <th>{labelIn("Thick, mm")}</th>
+          {all && <th>kg/m³</th>}
+          {all && <th>J/(kg K)</th>}
+          {all && <th>W/(m K)</th>}
+          {all && <th>Resin, %</th>}
+          {all && <th title="Change of the specific heat by temperature">c, %/K</th>}
+          {all && <th title="Change of the conductivity by temperature">k, %/K</th>}
+          {all && <th title="Resistance to heat on its lower side">Below, m²K/kW</th>}
+          {all && <th title="Mass that ribs add, as a part of its own">Ribs, %</th>}
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {s.layers.map((l, k) => (
+          <tr key={k}>
+            <td>
+              {off || !all ? (
+                l.name
+              ) : (
+                <TextField
+                  aria-label={`Layer ${k + 1}`}
+                  label=""
+                  value={l.name}
+                  onChange={(name) => layer(k, { name })}
+                />
+              )}
+              {(l.resin ?? 0) > 0 && !all && <small> cures</small>}
+            </td>
+            <td>{num(k, "thickness, mm", l.thickness * 1e3, (v) => ({ thickness: v / 1e3 }))}</td>
+            {all && <td>{num(k, "density, kg/m³", l.density, (v) => ({ density: v }))}</td>}
+            {all && <td>{num(k, "specific heat", l.specific, (v) => ({ specific: v }))}</td>}
+            {all && <td>{num(k, "conductivity", l.conductivity, (v) => ({ conductivity: v }))}</td>}
+            {all && <td>{num(k, "resin, %", (l.resin ?? 0) * 100, (v) => ({ resin: v / 100 }))}</td>}
+            {all && (
+              <td>
+                {num(k, "change of specific heat, %/K", (l.specificByT ?? 0) * 100, (v) => ({
+                  specificByT: v / 100,
+                }))}
+              </td>
+            )}
+            {all && (
+              <td>
+                {num(k, "change of conductivity, %/K", (l.conductivityByT ?? 0) * 100, (v) => ({
+                  conductivityByT: v / 100,
+                }))}
+              </td>
+            )}
+            {all && <td>{num(k, "contact below, m²K/kW", (l.contact ?? 0) * 1e3, (v) => ({ contact: v / 1e3 }))}</td>}
+            {all && <td>{num(k, "ribs, %", (l.ribs ?? 0) * 100, (v) => ({ ribs: v / 100 }))}</td>}
+            <td>
+              {!off && s.layers.length > 1 && (
+                <Button
+                  $quiet
+                  $small
+                  aria-label={`Take ${l.name} out`}
+                  onPress={() => put({ layers: s.layers.filter((_, n) => n !== k) })}
+                >
+                  ✕
+                </Button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Which section is looked at, and what it is called. */
+function SectionChoice({
+  sections,
+  chosen,
+  choose,
+  change,
+  s,
+}: {
+  sections: Schemas["CureSection"][];
+  chosen: number;
+  choose: (k: number) => void;
+  change: ((sections: Schemas["CureSection"][]) => void) | undefined;
+  s: Schemas["CureSection"];
+}) {
+  return (
+    <Row $between>
+      <Heading>What lies in it</Heading>
+      <Row $gap={8}>
+        {sections.length > 1 && (
+          <SelectField label="Section" value={chosen} onChange={(e) => choose(+e.target.value)}>
+            {sections.map((x, k) => (
+              <option key={k} value={k}>
+                {x.name}
+              </option>
+            ))}
+          </SelectField>
+        )}
+        {change && (
+          <Button
+            $quiet
+            $small
+            onPress={() => {
+              change([...sections, { ...s, name: `${s.name} ${sections.length + 1}` }]);
+              choose(sections.length);
+            }}
+          >
+            Add a section
+          </Button>
+        )}
+        {change && sections.length > 1 && (
+          <Button
+            $quiet
+            $small
+            onPress={() => {
+              change(sections.filter((_, k) => k !== chosen));
+              choose(0);
+            }}
+          >
+            Take {s.name} out
+          </Button>
+        )}
+      </Row>
+    </Row>
   );
 }

@@ -129,26 +129,16 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
             {s.hold > 0 && `, ${spell(s.hold)}`}
           </Big>
         </div>
-        <Row $gap={12}>
-          {f.sections.length > 1 && (
-            <SelectField label="Place" value={section} onChange={(e) => setSection(+e.target.value)}>
-              {f.sections.map((x, n) => (
-                <option key={n} value={n}>
-                  {x.name}
-                </option>
-              ))}
-            </SelectField>
-          )}
-          <Button $bench $quiet onPress={() => go(k - 1)} why={k === 0 ? "The first." : ""}>
-            Before
-          </Button>
-          <Button $bench onPress={() => go(k + 1)} why={k + 1 === own.length ? "The last." : ""}>
-            Next
-          </Button>
-          <Button $bench $quiet onPress={() => setRuns(!runs)}>
-            {runs ? "Hold it" : "Let it run"}
-          </Button>
-        </Row>
+        <PlaceAndRun
+          f={f}
+          section={section}
+          setSection={setSection}
+          go={go}
+          k={k}
+          own={own}
+          setRuns={setRuns}
+          runs={runs}
+        />
       </Row>
       <p aria-live={runs ? "off" : "polite"} style={{ fontSize: 21, lineHeight: 1.35, maxWidth: "62em", marginTop: 8 }}>
         {r.plan.reasons?.[k] || "Nobody has written down why. Ask who wrote the recipe."}
@@ -156,17 +146,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
           <small style={{ display: "block" }}>{happens.map((e) => `${spell(e.t)}: ${e.kind}`).join(" · ")}</small>
         )}
       </p>
-      <Now aria-label="In the part now">
-        {now.map(([name, value, note], n) => (
-          <div key={n}>
-            <dt>{name}</dt>
-            <dd>
-              <b>{value}</b>
-              <small>{note}</small>
-            </dd>
-          </div>
-        ))}
-      </Now>
+      <InThePart now={now} />
       <label style={{ display: "block", ...plot }}>
         <small>After {spell(at)}</small>
         <input
@@ -189,5 +169,66 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
         their makers, the resin supplier’s data sheet, local codes and the responsible engineer.
       </Caution>
     </Page>
+  );
+}
+
+/** What the part is like now. */
+function InThePart({ now }: { now: [string, string, string][] }) {
+  return (
+    <Now aria-label="In the part now">
+      {now.map(([name, value, note], n) => (
+        <div key={n}>
+          <dt>{name}</dt>
+          <dd>
+            <b>{value}</b>
+            <small>{note}</small>
+          </dd>
+        </div>
+      ))}
+    </Now>
+  );
+}
+
+/** Which place, and whether time runs. */
+function PlaceAndRun({
+  f,
+  section,
+  setSection,
+  go,
+  k,
+  own,
+  setRuns,
+  runs,
+}: {
+  f: Schemas["CureOut"];
+  section: number;
+  setSection: (value: number | ((prevState: number) => number)) => void;
+  go: (to: number) => void;
+  k: number;
+  own: { from: number; ramp: number; end: number }[];
+  setRuns: (value: boolean | ((prevState: boolean) => boolean)) => void;
+  runs: boolean;
+}) {
+  return (
+    <Row $gap={12}>
+      {f.sections.length > 1 && (
+        <SelectField label="Place" value={section} onChange={(e) => setSection(+e.target.value)}>
+          {f.sections.map((x, n) => (
+            <option key={n} value={n}>
+              {x.name}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      <Button $bench $quiet onPress={() => go(k - 1)} why={k === 0 ? "The first." : ""}>
+        Before
+      </Button>
+      <Button $bench onPress={() => go(k + 1)} why={k + 1 === own.length ? "The last." : ""}>
+        Next
+      </Button>
+      <Button $bench $quiet onPress={() => setRuns(!runs)}>
+        {runs ? "Hold it" : "Let it run"}
+      </Button>
+    </Row>
   );
 }

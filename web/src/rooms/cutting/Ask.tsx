@@ -218,21 +218,7 @@ function KitsToCut({
         {demand.builds.map((b) => (
           <tr key={keyOf(b)}>
             <td>
-              <label>
-                <input
-                  type="checkbox"
-                  style={box}
-                  checked={builds.includes(keyOf(b))}
-                  disabled={b.waits !== undefined}
-                  onChange={(e) =>
-                    setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))
-                  }
-                />{" "}
-                <b>
-                  {b.number} · {b.serial}
-                </b>
-                {b.label && b.label !== "cut" && <small> {b.label}</small>}
-              </label>
+              <KitChoice builds={builds} b={b} setBuilds={setBuilds} />
               {b.waits && (
                 <>
                   <br />
@@ -349,5 +335,32 @@ function FirstRoll({
         </Choice>
       ))}
     </div>
+  );
+}
+
+/** Whether a kit is nested. */
+function KitChoice({
+  builds,
+  b,
+  setBuilds,
+}: {
+  builds: string[];
+  b: Schemas["CutBuild"];
+  setBuilds: (value: string[] | ((prevState: string[]) => string[])) => void;
+}) {
+  return (
+    <label>
+      <input
+        type="checkbox"
+        style={box}
+        checked={builds.includes(keyOf(b))}
+        disabled={b.waits !== undefined}
+        onChange={(e) => setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))}
+      />{" "}
+      <b>
+        {b.number} · {b.serial}
+      </b>
+      {b.label && b.label !== "cut" && <small> {b.label}</small>}
+    </label>
   );
 }

@@ -35,6 +35,7 @@ import { OnTable } from "./OnTable";
 import { Report } from "./Report";
 import { handled, useHand } from "./useHand";
 import { isCutting, useNest } from "./useNest";
+import type { Schemas } from "../../contract/types";
 
 export function Nest() {
   const { code = "" } = useParams();
@@ -65,57 +66,7 @@ export function Nest() {
   if (!n) return <Loading error={error} />;
   return (
     <Page>
-      <Row $between>
-        <div>
-          <Heading>
-            Nest {n.code} · {n.material} · roll {n.roll}, {told.size(n.width, 0)} wide, {told.run(n.rollLeft)} before
-            the cut
-          </Heading>
-          <Big>
-            {n.state === "failed" ? "No nest" : n.length ? `${told.run(n.length)} of roll` : "Searching"} for{" "}
-            {n.builds.length} {n.builds.length === 1 ? "kit" : "kits"}
-          </Big>
-          {n.state === "failed" && (
-            <div
-              role="alert"
-              style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}
-            >
-              <Mark tone="stop">{n.message}</Mark>
-              <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
-              {n.wide.length > 0 && (
-                <Row $gap={10} style={{ margin: "8px 0" }}>
-                  {n.wide.map((w) => (
-                    <LinkButton key={`${w.part} ${w.ply} ${w.serial}`} href={`/parts/${w.part}?item=${w.item}`}>
-                      Splice ply {w.ply} of {w.number} along the fibre
-                    </LinkButton>
-                  ))}
-                </Row>
-              )}
-              <Link to="/cut">
-                <b>Back to what waits to be cut</b>
-              </Link>
-            </div>
-          )}
-        </div>
-        <div style={{ textAlign: "right" }}>
-          <Spoken>
-            {searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}
-          </Spoken>
-          Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b> of at most{" "}
-          {percent(n.atMost, 1)} %
-          <br />
-          {searching ? (
-            <>
-              {n.steps ? `${n.step} of ${n.steps} places sought` : `${n.step} places sought`}, {n.seconds.toFixed(0)}
-              {n.limit ? ` of ${n.limit.toFixed(0)}` : ""} s {gone && "· connection lost, trying again"}
-            </>
-          ) : (
-            <>
-              {n.step} places sought in {n.seconds.toFixed(0)} s
-            </>
-          )}
-        </div>
-      </Row>
+      <NestHead n={n} searching={searching} gone={gone} />
       {n.state !== "failed" && (
         <div style={{ margin: "8px 0 4px" }}>
           <NestDrawing
@@ -158,31 +109,7 @@ export function Nest() {
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
           <Heading>As planned</Heading>
-          <Table>
-            <thead>
-              <tr>
-                <th>Kit</th>
-                <th className="n">Plies</th>
-                <th>{n.cutAt ? "Clock of the kit" : "Clock if cut now"}</th>
-              </tr>
-            </thead>
-            <tbody>
-              {n.builds.map((b) => (
-                <tr key={b.code}>
-                  <td>
-                    <b>
-                      {b.number} · {b.serial}
-                    </b>{" "}
-                    <small>{b.code}</small>
-                  </td>
-                  <td className="n">{n.placed.filter((p) => p.build === b.code).length}</td>
-                  <td style={{ width: 260 }}>
-                    <Fuse fuse={b.outTime ?? n.rollOutTime} ended={b.run !== undefined} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <NestClocks n={n} />
           {n.rest && n.rest.width > 0 && (
             <p>
               Largest rectangle left within this length: {told.size(n.rest.width, 0)} along,{" "}
@@ -315,5 +242,93 @@ export function Nest() {
         </section>
       </Row>
     </Page>
+  );
+}
+
+/** What nest it is and where it stands. */
+function NestHead({ n, searching, gone }: { n: Schemas["NestView"]; searching: boolean; gone: boolean }) {
+  return (
+    <Row $between>
+      <div>
+        <Heading>
+          Nest {n.code} · {n.material} · roll {n.roll}, {told.size(n.width, 0)} wide, {told.run(n.rollLeft)} before the
+          cut
+        </Heading>
+        <Big>
+          {n.state === "failed" ? "No nest" : n.length ? `${told.run(n.length)} of roll` : "Searching"} for{" "}
+          {n.builds.length} {n.builds.length === 1 ? "kit" : "kits"}
+        </Big>
+        {n.state === "failed" && (
+          <div
+            role="alert"
+            style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}
+          >
+            <Mark tone="stop">{n.message}</Mark>
+            <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
+            {n.wide.length > 0 && (
+              <Row $gap={10} style={{ margin: "8px 0" }}>
+                {n.wide.map((w) => (
+                  <LinkButton key={`${w.part} ${w.ply} ${w.serial}`} href={`/parts/${w.part}?item=${w.item}`}>
+                    Splice ply {w.ply} of {w.number} along the fibre
+                  </LinkButton>
+                ))}
+              </Row>
+            )}
+            <Link to="/cut">
+              <b>Back to what waits to be cut</b>
+            </Link>
+          </div>
+        )}
+      </div>
+      <div style={{ textAlign: "right" }}>
+        <Spoken>
+          {searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}
+        </Spoken>
+        Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b> of at most {percent(n.atMost, 1)}{" "}
+        %
+        <br />
+        {searching ? (
+          <>
+            {n.steps ? `${n.step} of ${n.steps} places sought` : `${n.step} places sought`}, {n.seconds.toFixed(0)}
+            {n.limit ? ` of ${n.limit.toFixed(0)}` : ""} s {gone && "· connection lost, trying again"}
+          </>
+        ) : (
+          <>
+            {n.step} places sought in {n.seconds.toFixed(0)} s
+          </>
+        )}
+      </div>
+    </Row>
+  );
+}
+
+/** The clock of each kit, if it is cut now. */
+function NestClocks({ n }: { n: Schemas["NestView"] }) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Kit</th>
+          <th className="n">Plies</th>
+          <th>{n.cutAt ? "Clock of the kit" : "Clock if cut now"}</th>
+        </tr>
+      </thead>
+      <tbody>
+        {n.builds.map((b) => (
+          <tr key={b.code}>
+            <td>
+              <b>
+                {b.number} · {b.serial}
+              </b>{" "}
+              <small>{b.code}</small>
+            </td>
+            <td className="n">{n.placed.filter((p) => p.build === b.code).length}</td>
+            <td style={{ width: 260 }}>
+              <Fuse fuse={b.outTime ?? n.rollOutTime} ended={b.run !== undefined} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }

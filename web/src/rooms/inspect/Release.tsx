@@ -213,21 +213,7 @@ export function Release() {
       planned: "A whole record",
       difference:
         v.missing.length > 0 ? { label: `${v.missing.length} open`, tone: "stop" } : { label: "whole", tone: "met" },
-      built: (
-        <Stack $gap={2}>
-          {v.missing.length === 0 && <Mark tone="met">nothing is missing from it</Mark>}
-          {v.missing.map((m) => (
-            <Mark key={m} tone="stop">
-              {m}
-            </Mark>
-          ))}
-          {v.referred.map((r) => (
-            <Mark key={r.seq} tone="attend">
-              referred at the bench by {r.person}: {said(r.why)}
-            </Mark>
-          ))}
-        </Stack>
-      ),
+      built: <MissingOf v={v} />,
     },
   ];
   return (
@@ -303,5 +289,24 @@ function Measured({ line, field }: { line?: Line; field?: ReactNode }) {
         {line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}
       </div>
     </div>
+  );
+}
+
+/** What the record lacks. */
+function MissingOf({ v }: { v: Schemas["ReleaseView"] }) {
+  return (
+    <Stack $gap={2}>
+      {v.missing.length === 0 && <Mark tone="met">nothing is missing from it</Mark>}
+      {v.missing.map((m) => (
+        <Mark key={m} tone="stop">
+          {m}
+        </Mark>
+      ))}
+      {v.referred.map((r) => (
+        <Mark key={r.seq} tone="attend">
+          referred at the bench by {r.person}: {said(r.why)}
+        </Mark>
+      ))}
+    </Stack>
   );
 }

@@ -10,6 +10,7 @@ import { BuildLinks, useBuilds } from "./Actions";
 import { PlanView } from "./PlanView";
 import { takes } from "../route/RouteDrawing";
 import { Figures } from "./Analysis";
+import type { JSX } from "react";
 
 type Item = Schemas["Item"];
 
@@ -100,56 +101,10 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
                 [to, d.data.toDrawn, "is"],
               ] as const
             ).map(([letter, drawing, side]) => (
-              <div key={side} style={{ flex: "1 1 300px" }}>
-                <b>{letter}</b>
-                <PlanView
-                  layers={layersOf(drawing)}
-                  chosen={touched(side)}
-                  found={new Set()}
-                  width={480}
-                  height={220}
-                  label={`Plan of revision ${letter}, what differs filled`}
-                />
-              </div>
+              <SideDrawn key={side} side={side} letter={letter} drawing={drawing} touched={touched} />
             ))}
           </Row>
-          <Table>
-            <thead>
-              <tr>
-                <th>{from}</th>
-                <th>Material</th>
-                <th className="n">Angle</th>
-                <th>Outline</th>
-                <th>Face</th>
-                <th>differs</th>
-                <th>{to}</th>
-                <th>Material</th>
-                <th className="n">Angle</th>
-                <th>Outline</th>
-                <th>Face</th>
-              </tr>
-            </thead>
-            <tbody>
-              {lines.map((l) => {
-                const differs = !l.was || !l.is || l.fields.length > 0;
-                return (
-                  <tr key={(l.was?.key ?? "") + "/" + (l.is?.key ?? "")} className={differs ? "on" : undefined}>
-                    {cells(l.was, l.wasLabel)}
-                    <td>
-                      {!l.was ? (
-                        <Mark tone="plain">new</Mark>
-                      ) : !l.is ? (
-                        <Mark tone="plain">gone</Mark>
-                      ) : (
-                        l.fields.map((f) => words[f] ?? f).join(", ")
-                      )}
-                    </td>
-                    {cells(l.is, l.isLabel)}
-                  </tr>
-                );
-              })}
-            </tbody>
-          </Table>
+          <DifferenceTable from={from} to={to} lines={lines} cells={cells} />
           {d.data.stages.length > 0 && (
             <p>
               Stages that differ:{" "}
@@ -221,5 +176,85 @@ function RouteDifference({ from, to, lines }: { from: string; to: string; lines:
         </Table>
       )}
     </>
+  );
+}
+
+/** The items of both revisions beside each other. */
+function DifferenceTable({
+  from,
+  to,
+  lines,
+  cells,
+}: {
+  from: string;
+  to: string;
+  lines: Schemas["ChangeView"][];
+  cells: (i: undefined | Schemas["Item"], label: undefined | string) => JSX.Element;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>{from}</th>
+          <th>Material</th>
+          <th className="n">Angle</th>
+          <th>Outline</th>
+          <th>Face</th>
+          <th>differs</th>
+          <th>{to}</th>
+          <th>Material</th>
+          <th className="n">Angle</th>
+          <th>Outline</th>
+          <th>Face</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((l) => {
+          const differs = !l.was || !l.is || l.fields.length > 0;
+          return (
+            <tr key={(l.was?.key ?? "") + "/" + (l.is?.key ?? "")} className={differs ? "on" : undefined}>
+              {cells(l.was, l.wasLabel)}
+              <td>
+                {!l.was ? (
+                  <Mark tone="plain">new</Mark>
+                ) : !l.is ? (
+                  <Mark tone="plain">gone</Mark>
+                ) : (
+                  l.fields.map((f) => words[f] ?? f).join(", ")
+                )}
+              </td>
+              {cells(l.is, l.isLabel)}
+            </tr>
+          );
+        })}
+      </tbody>
+    </Table>
+  );
+}
+
+/** One revision, drawn. */
+function SideDrawn({
+  side,
+  letter,
+  drawing,
+  touched,
+}: {
+  side: "is" | "was";
+  letter: string;
+  drawing: Schemas["Drawing"];
+  touched: (side: "is" | "was") => string[];
+}) {
+  return (
+    <div style={{ flex: "1 1 300px" }}>
+      <b>{letter}</b>
+      <PlanView
+        layers={layersOf(drawing)}
+        chosen={touched(side)}
+        found={new Set()}
+        width={480}
+        height={220}
+        label={`Plan of revision ${letter}, what differs filled`}
+      />
+    </div>
   );
 }

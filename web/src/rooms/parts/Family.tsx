@@ -61,92 +61,8 @@ export function Family({
         and degrees, such as L/2+15. A family itself is not built: its variants are.
       </p>
       <Table>
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>What it is</th>
-            <th>Unit</th>
-            <th>Value</th>
-            <th>or an expression of others</th>
-            {variants.map((x) => (
-              <th key={x.name}>{x.name}</th>
-            ))}
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {parameters.map((p, k) => (
-            <tr key={k}>
-              <td>
-                <b>{p.name}</b>
-              </td>
-              <td>
-                <TextField label="What it is" value={p.called ?? ""} onChange={(called) => put(k, { called })} />
-              </td>
-              <td>
-                <Select
-                  aria-label={`Unit of ${p.name}`}
-                  value={p.unit}
-                  disabled={!change}
-                  onChange={(e) => put(k, { unit: e.target.value as Parameter["unit"] })}
-                >
-                  {["mm", "°", "number"].map((u) => (
-                    <option key={u}>{u}</option>
-                  ))}
-                </Select>
-              </td>
-              <td>
-                <Figure
-                  need
-                  label={`${p.name} =`}
-                  scale={1}
-                  value={p.value}
-                  off={!change}
-                  set={(value) => put(k, { value: value ?? 0 })}
-                />
-              </td>
-              <td>
-                <TextField
-                  label="Expression"
-                  value={p.expr ?? ""}
-                  onChange={(expr) => put(k, { expr: expr || undefined })}
-                />
-              </td>
-              {variants.map((x, n) => (
-                <td key={x.name}>
-                  <Figure
-                    label={x.name}
-                    scale={1}
-                    value={x.values[p.name]}
-                    off={!change}
-                    set={(value) =>
-                      change?.({
-                        ...doc,
-                        variants: variants.map((y, j) => {
-                          if (j !== n) return y;
-                          const rest = Object.fromEntries(Object.entries(y.values).filter(([key]) => key !== p.name));
-                          return { ...y, values: value === undefined ? rest : { ...rest, [p.name]: value } };
-                        }),
-                      })
-                    }
-                  />
-                </td>
-              ))}
-              <td>
-                {change && (
-                  <Button
-                    $quiet
-                    $small
-                    aria-label={`Take out ${p.name}`}
-                    onPress={() => change({ ...doc, parameters: parameters.filter((_, n) => n !== k) })}
-                  >
-                    Take out
-                  </Button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
+        <ParameterHead variants={variants} />
+        <ParameterRows parameters={parameters} put={put} change={change} variants={variants} doc={doc} />
       </Table>
       {faults
         .filter((f) => f.field === "variants" || f.field === "parameters")
@@ -156,92 +72,31 @@ export function Family({
           </p>
         ))}
       {change && (
-        <Row $gap={10} style={{ alignItems: "flex-end" }}>
-          <div style={{ width: 160 }}>
-            <TextField label="A new name" value={field} onChange={setField} />
-          </div>
-          <Button
-            $quiet
-            why={
-              /^[A-Za-z]\w*$/.test(field)
-                ? ""
-                : field === ""
-                  ? "Enter a name first."
-                  : "A letter, then letters and digits."
-            }
-            onPress={() => {
-              change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
-              setField("");
-            }}
-          >
-            Add a parameter
-          </Button>
-          <Button
-            $quiet
-            why={
-              field.trim() === ""
-                ? "Enter a name first."
-                : variants.some((x) => x.name === field.trim())
-                  ? "There is one."
-                  : ""
-            }
-            onPress={() => {
-              change({ ...doc, variants: [...variants, { name: field.trim(), values: {} }] });
-              setField("");
-            }}
-          >
-            Add a variant
-          </Button>
-          {variants.length > 0 && (
-            <Button $quiet onPress={() => change({ ...doc, variants: variants.slice(0, -1) })}>
-              Remove the last variant
-            </Button>
-          )}
-        </Row>
+        <NewParameter
+          field={field}
+          setField={setField}
+          change={change}
+          doc={doc}
+          parameters={parameters}
+          variants={variants}
+        />
       )}
       {parameters.length > 0 && (
         <>
           <Heading>Dimensions by expression</Heading>
-          <Row $gap={12} $top>
-            {outlines.map(({ outline, dim }) => (
-              <div key={outline + dim} style={{ width: 200 }}>
-                <TextField
-                  label={`${outline}: ${dim}`}
-                  value={ofOutline(outline, dim)}
-                  onChange={(t) => setExpr(outline, dim, t)}
-                />
-              </div>
-            ))}
-            {mandrels.flatMap((s) =>
-              ["width", "height", "radius", "length", "lastWidth", "lastHeight", "lastRadius", "outside"].map((f) => (
-                <div key={s.key + f} style={{ width: 200 }}>
-                  <TextField
-                    label={`mandrel of ${s.name}: ${f.replace("last", "last ").toLowerCase()}`}
-                    value={s.rolled?.expr?.[f] ?? ""}
-                    onChange={(t) => setMandrel(s.key, f, t)}
-                  />
-                </div>
-              )),
-            )}
-          </Row>
+          <Expressions
+            outlines={outlines}
+            ofOutline={ofOutline}
+            setExpr={setExpr}
+            mandrels={mandrels}
+            setMandrel={setMandrel}
+          />
         </>
       )}
       {v.variants.length > 0 && (
         <>
           <Heading>Parts of the variants</Heading>
-          <Table>
-            <tbody>
-              {v.variants.map((x) => (
-                <tr key={x.variant}>
-                  <td>{x.code ? <Link to={`/parts/${x.code}`}>{x.number}</Link> : x.number}</td>
-                  <td>{x.code ? `${x.letter}, ${x.state}` : "not made yet"}</td>
-                  <td>
-                    {x.upToDate ? <Mark tone="met">as the family</Mark> : <Mark tone="attend">not as the family</Mark>}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <VariantParts v={v} />
           <Refusal error={make.error} />
           {change && (
             <Row>
@@ -257,5 +112,230 @@ export function Family({
         </>
       )}
     </Stack>
+  );
+}
+
+/** The parameters, with what each variant says. */
+function ParameterRows({
+  parameters,
+  put,
+  change,
+  variants,
+  doc,
+}: {
+  parameters: Schemas["Parameter"][];
+  put: (k: number, part: Partial<Schemas["Parameter"]>) => undefined | void;
+  change: undefined | ((m: Schemas["Document"]) => void);
+  variants: Schemas["Variant"][];
+  doc: Schemas["Document"];
+}) {
+  return (
+    <tbody>
+      {parameters.map((p, k) => (
+        <tr key={k}>
+          <td>
+            <b>{p.name}</b>
+          </td>
+          <td>
+            <TextField label="What it is" value={p.called ?? ""} onChange={(called) => put(k, { called })} />
+          </td>
+          <td>
+            <Select
+              aria-label={`Unit of ${p.name}`}
+              value={p.unit}
+              disabled={!change}
+              onChange={(e) => put(k, { unit: e.target.value as Parameter["unit"] })}
+            >
+              {["mm", "°", "number"].map((u) => (
+                <option key={u}>{u}</option>
+              ))}
+            </Select>
+          </td>
+          <td>
+            <Figure
+              need
+              label={`${p.name} =`}
+              scale={1}
+              value={p.value}
+              off={!change}
+              set={(value) => put(k, { value: value ?? 0 })}
+            />
+          </td>
+          <td>
+            <TextField
+              label="Expression"
+              value={p.expr ?? ""}
+              onChange={(expr) => put(k, { expr: expr || undefined })}
+            />
+          </td>
+          {variants.map((x, n) => (
+            <td key={x.name}>
+              <Figure
+                label={x.name}
+                scale={1}
+                value={x.values[p.name]}
+                off={!change}
+                set={(value) =>
+                  change?.({
+                    ...doc,
+                    variants: variants.map((y, j) => {
+                      if (j !== n) return y;
+                      const rest = Object.fromEntries(Object.entries(y.values).filter(([key]) => key !== p.name));
+                      return { ...y, values: value === undefined ? rest : { ...rest, [p.name]: value } };
+                    }),
+                  })
+                }
+              />
+            </td>
+          ))}
+          <td>
+            {change && (
+              <Button
+                $quiet
+                $small
+                aria-label={`Take out ${p.name}`}
+                onPress={() => change({ ...doc, parameters: parameters.filter((_, n) => n !== k) })}
+              >
+                Take out
+              </Button>
+            )}
+          </td>
+        </tr>
+      ))}
+    </tbody>
+  );
+}
+
+/** Adds a parameter or a variant. */
+function NewParameter({
+  field,
+  setField,
+  change,
+  doc,
+  parameters,
+  variants,
+}: {
+  field: string;
+  setField: (value: string | ((prevState: string) => string)) => void;
+  change: (m: Schemas["Document"]) => void;
+  doc: Schemas["Document"];
+  parameters: Schemas["Parameter"][];
+  variants: Schemas["Variant"][];
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      <div style={{ width: 160 }}>
+        <TextField label="A new name" value={field} onChange={setField} />
+      </div>
+      <Button
+        $quiet
+        why={
+          /^[A-Za-z]\w*$/.test(field) ? "" : field === "" ? "Enter a name first." : "A letter, then letters and digits."
+        }
+        onPress={() => {
+          change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
+          setField("");
+        }}
+      >
+        Add a parameter
+      </Button>
+      <Button
+        $quiet
+        why={
+          field.trim() === ""
+            ? "Enter a name first."
+            : variants.some((x) => x.name === field.trim())
+              ? "There is one."
+              : ""
+        }
+        onPress={() => {
+          change({ ...doc, variants: [...variants, { name: field.trim(), values: {} }] });
+          setField("");
+        }}
+      >
+        Add a variant
+      </Button>
+      {variants.length > 0 && (
+        <Button $quiet onPress={() => change({ ...doc, variants: variants.slice(0, -1) })}>
+          Remove the last variant
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+/** The head of the parameters. */
+function ParameterHead({ variants }: { variants: Schemas["Variant"][] }) {
+  return (
+    <thead>
+      <tr>
+        <th>Name</th>
+        <th>What it is</th>
+        <th>Unit</th>
+        <th>Value</th>
+        <th>or an expression of others</th>
+        {variants.map((x) => (
+          <th key={x.name}>{x.name}</th>
+        ))}
+        <th />
+      </tr>
+    </thead>
+  );
+}
+
+/** The parts that variants are. */
+function VariantParts({ v }: { v: Schemas["RevisionView"] }) {
+  return (
+    <Table>
+      <tbody>
+        {v.variants.map((x) => (
+          <tr key={x.variant}>
+            <td>{x.code ? <Link to={`/parts/${x.code}`}>{x.number}</Link> : x.number}</td>
+            <td>{x.code ? `${x.letter}, ${x.state}` : "not made yet"}</td>
+            <td>{x.upToDate ? <Mark tone="met">as the family</Mark> : <Mark tone="attend">not as the family</Mark>}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Sizes that follow from parameters. */
+function Expressions({
+  outlines,
+  ofOutline,
+  setExpr,
+  mandrels,
+  setMandrel,
+}: {
+  outlines: { outline: string; dim: string }[];
+  ofOutline: (name: string, dim: string) => string;
+  setExpr: (name: string, dim: string, text: string) => undefined | void;
+  mandrels: Schemas["Stage"][];
+  setMandrel: (key: string, field: string, text: string) => undefined | void;
+}) {
+  return (
+    <Row $gap={12} $top>
+      {outlines.map(({ outline, dim }) => (
+        <div key={outline + dim} style={{ width: 200 }}>
+          <TextField
+            label={`${outline}: ${dim}`}
+            value={ofOutline(outline, dim)}
+            onChange={(t) => setExpr(outline, dim, t)}
+          />
+        </div>
+      ))}
+      {mandrels.flatMap((s) =>
+        ["width", "height", "radius", "length", "lastWidth", "lastHeight", "lastRadius", "outside"].map((f) => (
+          <div key={s.key + f} style={{ width: 200 }}>
+            <TextField
+              label={`mandrel of ${s.name}: ${f.replace("last", "last ").toLowerCase()}`}
+              value={s.rolled?.expr?.[f] ?? ""}
+              onChange={(t) => setMandrel(s.key, f, t)}
+            />
+          </div>
+        )),
+      )}
+    </Row>
   );
 }

@@ -101,85 +101,135 @@ export function LoadCase({
         </Row>
       )}
       <form onSubmit={submit}>
-        <Row $gap={10} style={{ alignItems: "flex-end" }}>
-          {parts.map((p, i) => (
-            <div key={p} style={{ width: 88 }}>
-              <NumberField
-                label={p}
-                value={values[i]!}
-                onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))}
-              />
-            </div>
-          ))}
-          <Button type="submit" $quiet why={bad ? "Enter every load." : ""}>
-            Calculate
-          </Button>
-        </Row>
+        <LoadFields values={values} setValues={setValues} bad={bad} />
       </form>
       {reply.load && (
         <>
-          <p role="status">
-            {first ? (
-              <>
-                Ply {first.ply} would fail first
-                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu{" "}
-                {first.tsaiWu?.toFixed(3)}, maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
-              </>
-            ) : (
-              "The strength of these materials is not entered: stresses only."
-            )}
-          </p>
-          <Table>
-            <thead>
-              <tr>
-                <th>Ply</th>
-                <th className="n">along, MPa</th>
-                <th className="n">across, MPa</th>
-                <th className="n">shear, MPa</th>
-                <th className="n">max. stress</th>
-                <th>governed by</th>
-                <th className="n">Tsai–Wu</th>
-                <th className="n">times the load</th>
-              </tr>
-            </thead>
-            <tbody>
-              {reply.load.map((p) => (
-                <tr key={p.key} className={p.first ? "on" : undefined}>
-                  <td>{p.ply}</td>
-                  {p.stress.map((s, k) => (
-                    <td key={k} className="n">
-                      {(Math.round(s / 1e5) / 10 + 0).toFixed(1)}
-                    </td>
-                  ))}
-                  <td className="n">{p.maxStress?.toFixed(3)}</td>
-                  <td>{p.mode}</td>
-                  <td className="n">{p.tsaiWu?.toFixed(3)}</td>
-                  <td className="n">{p.reserve?.toFixed(2) ?? ""}</td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <FirstToFail first={first} />
+          <PlyStresses load={reply.load} />
           <Caution>
             A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The
             engineer of record decides.
           </Caution>
         </>
       )}
-      <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
-        <div style={{ width: 150 }}>
-          <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
-        </div>
-        <Button $quiet why={off > 0 ? "" : "Enter an angle."} onPress={() => ask({ ...asked, off })}>
-          How far may it warp?
-        </Button>
-        {reply.range && (
-          <span role="status">
-            Bow of {name} over {told.run(reply.analysis?.span ?? 1)}: likely {told.size(reply.range.low, 2)} to{" "}
-            {told.size(reply.range.high, 2)}, in the middle {told.size(reply.range.middle, 2)}; the worst of 200 layups{" "}
-            {told.size(reply.range.worst, 2)}.
-          </span>
-        )}
-      </Row>
+      <KnockDown off={off} setOff={setOff} ask={ask} asked={asked} reply={reply} name={name} />
     </Stack>
+  );
+}
+
+/** The stresses of each ply. */
+function PlyStresses({ load }: { load: Schemas["PlyStressView"][] }) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Ply</th>
+          <th className="n">along, MPa</th>
+          <th className="n">across, MPa</th>
+          <th className="n">shear, MPa</th>
+          <th className="n">max. stress</th>
+          <th>governed by</th>
+          <th className="n">Tsai–Wu</th>
+          <th className="n">times the load</th>
+        </tr>
+      </thead>
+      <tbody>
+        {load.map((p) => (
+          <tr key={p.key} className={p.first ? "on" : undefined}>
+            <td>{p.ply}</td>
+            {p.stress.map((s, k) => (
+              <td key={k} className="n">
+                {(Math.round(s / 1e5) / 10 + 0).toFixed(1)}
+              </td>
+            ))}
+            <td className="n">{p.maxStress?.toFixed(3)}</td>
+            <td>{p.mode}</td>
+            <td className="n">{p.tsaiWu?.toFixed(3)}</td>
+            <td className="n">{p.reserve?.toFixed(2) ?? ""}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Which ply would fail first. */
+function FirstToFail({ first }: { first: undefined | Schemas["PlyStressView"] }) {
+  return (
+    <p role="status">
+      {first ? (
+        <>
+          Ply {first.ply} would fail first
+          {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu {first.tsaiWu?.toFixed(3)},
+          maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
+        </>
+      ) : (
+        "The strength of these materials is not entered: stresses only."
+      )}
+    </p>
+  );
+}
+
+/** The loads, a field each. */
+function LoadFields({
+  values,
+  setValues,
+  bad,
+}: {
+  values: number[];
+  setValues: (value: number[] | ((prevState: number[]) => number[])) => void;
+  bad: boolean;
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      {parts.map((p, i) => (
+        <div key={p} style={{ width: 88 }}>
+          <NumberField
+            label={p}
+            value={values[i]!}
+            onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))}
+          />
+        </div>
+      ))}
+      <Button type="submit" $quiet why={bad ? "Enter every load." : ""}>
+        Calculate
+      </Button>
+    </Row>
+  );
+}
+
+/** What is left of the strengths. */
+function KnockDown({
+  off,
+  setOff,
+  ask,
+  asked,
+  reply,
+  name,
+}: {
+  off: number;
+  setOff: (value: number | ((prevState: number) => number)) => void;
+  ask: (a: Asked) => void;
+  asked: Asked;
+  reply: Schemas["Reply"];
+  name: string;
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
+      <div style={{ width: 150 }}>
+        <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
+      </div>
+      <Button $quiet why={off > 0 ? "" : "Enter an angle."} onPress={() => ask({ ...asked, off })}>
+        How far may it warp?
+      </Button>
+      {reply.range && (
+        <span role="status">
+          Bow of {name} over {told.run(reply.analysis?.span ?? 1)}: likely {told.size(reply.range.low, 2)} to{" "}
+          {told.size(reply.range.high, 2)}, in the middle {told.size(reply.range.middle, 2)}; the worst of 200 layups{" "}
+          {told.size(reply.range.worst, 2)}.
+        </span>
+      )}
+    </Row>
   );
 }

@@ -103,72 +103,11 @@ export function Outlines({
     <Stack $gap={12}>
       <Heading>Outlines, shared by all items that use them</Heading>
       <Row $gap={24} $top>
-        <Table style={{ width: "auto", flex: "1 1 300px" }}>
-          <thead>
-            <tr>
-              <th>Outline</th>
-              <th>Kind</th>
-              <th className="n">Items</th>
-            </tr>
-          </thead>
-          <tbody>
-            {doc.outlines.map((o, k) => (
-              <tr key={k} className={o === one ? "on" : undefined}>
-                <td>
-                  <Button $quiet $small onPress={() => setAt(k)} aria-pressed={o === one}>
-                    {o.name || "(no name)"}
-                  </Button>{" "}
-                  {o.placeholder && <small>stands for: {o.placeholder}</small>}
-                  {faults
-                    .filter((f) => f.key === o.name && f.field === "outline")
-                    .map((f) => (
-                      <div key={f.message} role="alert">
-                        <Mark tone="stop">{f.message}</Mark>
-                      </div>
-                    ))}
-                </td>
-                <td>{o.kind}</td>
-                <td className="n">{used(o.name)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
+        <OutlineTable doc={doc} one={one} setAt={setAt} faults={faults} used={used} />
         {one && <Drawn ring={drawn.get(one.name)} name={one.name} marks={one.marks ?? []} />}
       </Row>
       {change && (
-        <Row $gap={10}>
-          <SelectField label="New outline" value="" onChange={(e) => e.target.value && add(e.target.value as Kind)}>
-            <option value="">from the library …</option>
-            {library.map((k) => (
-              <option key={k.kind} value={k.kind}>
-                {k.called}
-              </option>
-            ))}
-            <option value="points">by its points, with arcs</option>
-          </SelectField>
-          <FileTrigger acceptedFileTypes={[".dxf", ".svg"]} onSelect={(f) => f?.[0] && void read(f[0])}>
-            <Button $quiet>From a drawing (DXF, SVG)</Button>
-          </FileTrigger>
-          <SelectField
-            label="Unit of a drawing that says none"
-            value={unit}
-            onChange={(e) => setUnit(e.target.value as typeof unit)}
-          >
-            <option value="">it says its own</option>
-            <option>mm</option>
-            <option>inch</option>
-          </SelectField>
-          <SelectField
-            label="Trimmed to"
-            value={doc.trim ?? ""}
-            onChange={(e) => change({ ...doc, trim: e.target.value || undefined })}
-          >
-            <option value="">as laid</option>
-            {doc.outlines.map((o) => (
-              <option key={o.name}>{o.name}</option>
-            ))}
-          </SelectField>
-        </Row>
+        <NewOutline add={add} library={library} read={read} unit={unit} setUnit={setUnit} doc={doc} change={change} />
       )}
       {error.length > 0 && (
         <ul role="alert">
@@ -185,52 +124,16 @@ export function Outlines({
         </p>
       ))}
       {one && change && (
-        <Stack $gap={8} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
-          <Row $gap={12} $top>
-            <div style={{ width: 200 }}>
-              <TextField label="Name" value={one.name} onChange={rename} />
-            </div>
-            {dims(one.kind)?.map((d) => (
-              <Figure
-                need
-                key={one.name + d.name}
-                label={d.called[0]!.toUpperCase() + d.called.slice(1) + typed[d.unit].unit}
-                scale={typed[d.unit].scale}
-                value={one.dims?.[d.name]}
-                set={(v) => set({ dims: { ...one.dims, [d.name]: v ?? 0 } })}
-              />
-            ))}
-            <div style={{ flex: "1 1 240px" }}>
-              <TextField
-                label="Placeholder for (empty: it is the real one)"
-                value={one.placeholder ?? ""}
-                onChange={(v) => set({ placeholder: v || undefined })}
-              />
-            </div>
-          </Row>
-          {one.kind === "points" && (
-            <PointsField key={one.name} points={one.points ?? []} set={(points) => set({ points })} />
-          )}
-          <Beside
-            key={`beside ${one.name}`}
-            outline={one}
-            taken={doc.outlines.map((o) => o.name)}
-            add={(o) => {
-              change({ ...doc, outlines: [...doc.outlines, o] });
-              setAt(doc.outlines.length);
-            }}
-          />
-          <Row>
-            <Button
-              $quiet
-              $small
-              why={used(one.name) > 0 ? `${used(one.name)} items use it` : ""}
-              onPress={() => change({ ...doc, outlines: doc.outlines.filter((o) => o !== one) })}
-            >
-              Remove
-            </Button>
-          </Row>
-        </Stack>
+        <OneOutline
+          one={one}
+          rename={rename}
+          dims={dims}
+          set={set}
+          doc={doc}
+          change={change}
+          setAt={setAt}
+          used={used}
+        />
       )}
     </Stack>
   );
@@ -312,5 +215,182 @@ function Drawn({ ring, name, marks }: { ring?: number[][]; name: string; marks: 
         {told.sides(b.x1 - b.x0, b.y1 - b.y0)}
       </text>
     </svg>
+  );
+}
+
+/** The outline that is chosen, with its sizes. */
+function OneOutline({
+  one,
+  rename,
+  dims,
+  set,
+  doc,
+  change,
+  setAt,
+  used,
+}: {
+  one: Schemas["Outline"];
+  rename: (name: string) => undefined | void;
+  dims: (
+    kind: "circle" | "ellipse" | "rectangle" | "points" | "strip" | "ring sector" | "patch" | "taper" | "regular",
+  ) => undefined | Schemas["ShapeDim"][];
+  set: (part: Partial<Schemas["Outline"]>) => undefined | void;
+  doc: Schemas["Document"];
+  change: (m: Schemas["Document"]) => void;
+  setAt: (value: number | ((prevState: number) => number)) => void;
+  used: (name: string) => number;
+}) {
+  return (
+    <Stack $gap={8} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
+      <Row $gap={12} $top>
+        <div style={{ width: 200 }}>
+          <TextField label="Name" value={one.name} onChange={rename} />
+        </div>
+        {dims(one.kind)?.map((d) => (
+          <Figure
+            need
+            key={one.name + d.name}
+            label={d.called[0]!.toUpperCase() + d.called.slice(1) + typed[d.unit].unit}
+            scale={typed[d.unit].scale}
+            value={one.dims?.[d.name]}
+            set={(v) => set({ dims: { ...one.dims, [d.name]: v ?? 0 } })}
+          />
+        ))}
+        <div style={{ flex: "1 1 240px" }}>
+          <TextField
+            label="Placeholder for (empty: it is the real one)"
+            value={one.placeholder ?? ""}
+            onChange={(v) => set({ placeholder: v || undefined })}
+          />
+        </div>
+      </Row>
+      {one.kind === "points" && (
+        <PointsField key={one.name} points={one.points ?? []} set={(points) => set({ points })} />
+      )}
+      <Beside
+        key={`beside ${one.name}`}
+        outline={one}
+        taken={doc.outlines.map((o) => o.name)}
+        add={(o) => {
+          change({ ...doc, outlines: [...doc.outlines, o] });
+          setAt(doc.outlines.length);
+        }}
+      />
+      <Row>
+        <Button
+          $quiet
+          $small
+          why={used(one.name) > 0 ? `${used(one.name)} items use it` : ""}
+          onPress={() => change({ ...doc, outlines: doc.outlines.filter((o) => o !== one) })}
+        >
+          Remove
+        </Button>
+      </Row>
+    </Stack>
+  );
+}
+
+/** The outlines, and what each is used for. */
+function OutlineTable({
+  doc,
+  one,
+  setAt,
+  faults,
+  used,
+}: {
+  doc: Schemas["Document"];
+  one: undefined | Schemas["Outline"];
+  setAt: (value: number | ((prevState: number) => number)) => void;
+  faults: Schemas["Fault"][];
+  used: (name: string) => number;
+}) {
+  return (
+    <Table style={{ width: "auto", flex: "1 1 300px" }}>
+      <thead>
+        <tr>
+          <th>Outline</th>
+          <th>Kind</th>
+          <th className="n">Items</th>
+        </tr>
+      </thead>
+      <tbody>
+        {doc.outlines.map((o, k) => (
+          <tr key={k} className={o === one ? "on" : undefined}>
+            <td>
+              <Button $quiet $small onPress={() => setAt(k)} aria-pressed={o === one}>
+                {o.name || "(no name)"}
+              </Button>{" "}
+              {o.placeholder && <small>stands for: {o.placeholder}</small>}
+              {faults
+                .filter((f) => f.key === o.name && f.field === "outline")
+                .map((f) => (
+                  <div key={f.message} role="alert">
+                    <Mark tone="stop">{f.message}</Mark>
+                  </div>
+                ))}
+            </td>
+            <td>{o.kind}</td>
+            <td className="n">{used(o.name)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Adds an outline, from the library or a file. */
+function NewOutline({
+  add,
+  library,
+  read,
+  unit,
+  setUnit,
+  doc,
+  change,
+}: {
+  add: (
+    kind: "circle" | "ellipse" | "rectangle" | "points" | "strip" | "ring sector" | "patch" | "taper" | "regular",
+  ) => void;
+  library: Schemas["ShapeKind"][];
+  read: (file: File) => Promise<void>;
+  unit: "" | "mm" | "inch";
+  setUnit: (value: "" | "mm" | "inch" | ((prevState: "" | "mm" | "inch") => "" | "mm" | "inch")) => void;
+  doc: Schemas["Document"];
+  change: (m: Schemas["Document"]) => void;
+}) {
+  return (
+    <Row $gap={10}>
+      <SelectField label="New outline" value="" onChange={(e) => e.target.value && add(e.target.value as Kind)}>
+        <option value="">from the library …</option>
+        {library.map((k) => (
+          <option key={k.kind} value={k.kind}>
+            {k.called}
+          </option>
+        ))}
+        <option value="points">by its points, with arcs</option>
+      </SelectField>
+      <FileTrigger acceptedFileTypes={[".dxf", ".svg"]} onSelect={(f) => f?.[0] && void read(f[0])}>
+        <Button $quiet>From a drawing (DXF, SVG)</Button>
+      </FileTrigger>
+      <SelectField
+        label="Unit of a drawing that says none"
+        value={unit}
+        onChange={(e) => setUnit(e.target.value as typeof unit)}
+      >
+        <option value="">it says its own</option>
+        <option>mm</option>
+        <option>inch</option>
+      </SelectField>
+      <SelectField
+        label="Trimmed to"
+        value={doc.trim ?? ""}
+        onChange={(e) => change({ ...doc, trim: e.target.value || undefined })}
+      >
+        <option value="">as laid</option>
+        {doc.outlines.map((o) => (
+          <option key={o.name}>{o.name}</option>
+        ))}
+      </SelectField>
+    </Row>
   );
 }

@@ -44,6 +44,7 @@ import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
 import { useMaster, type Asked, type Writing, type Line } from "../master/useMaster";
 import { Figures, Findings, ruleName } from "./Analysis";
+import type { Layer } from "../../ui/layers";
 
 type Revision = Schemas["RevisionView"];
 
@@ -94,18 +95,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
       <Tabs aria-label="Views of the master">
         <Link to="/parts">‹ Parts</Link>
         {views.map((x) => (
-          <a
-            key={x}
-            href={`?view=${x}`}
-            aria-current={x === view ? "page" : undefined}
-            className={x === view ? "active" : undefined}
-            onClick={(e) => {
-              e.preventDefault();
-              go(x);
-            }}
-          >
-            {x[0]!.toUpperCase() + x.slice(1)}
-          </a>
+          <ViewTab key={x} x={x} view={view} go={go} />
         ))}
         <span style={{ marginLeft: "auto", alignSelf: "center" }}>
           {writes && (processOpen ? <Mark tone="attend">Process changed, not kept yet</Mark> : <Keeping w={w} />)}
@@ -398,22 +388,7 @@ function StackSeam({
               />
             </Drawn>
           )}
-          {any && (
-            <Drawn style={{ aspectRatio: "560 / 170" }}>
-              {section && section.courses.length > 0 && (
-                <SectionView
-                  section={section}
-                  layers={drawn}
-                  chosen={shown}
-                  found={marked}
-                  width={560}
-                  height={170}
-                  label="Section along the line in the plan, ply 1 on the tool"
-                  pick={pick}
-                />
-              )}
-            </Drawn>
-          )}
+          {any && <SectionDrawn section={section} drawn={drawn} shown={shown} marked={marked} pick={pick} />}
           {any && <LineFields line={line} set={setLine} />}
           <Refusal error={w.drawError} />
           {drawing?.tool?.beyond && (
@@ -434,18 +409,7 @@ function StackSeam({
           <BuiltTo v={v} />
           <Files code={code} letter={v.letter} />
           <PutAway v={v} />
-          <p style={{ color: "var(--g1)", fontSize: 15 }}>
-            Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a
-            draft: who wrote it last signs neither, and who checked it does not release it unless the shop decides
-            otherwise.{" "}
-            {writes && (
-              <>
-                In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat ·{" "}
-                <Key>Ctrl M</Key> mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key>{" "}
-                undo
-              </>
-            )}
-          </p>
+          <WhoSigns writes={writes} />
         </Stack>
       }
     />
@@ -491,5 +455,78 @@ function LineFields({ line, set }: { line: Line | undefined; set: (l: Line) => v
         onChange={(v) => set(v.map((x) => x / 1e3) as Line)}
       />
     </div>
+  );
+}
+
+/** A view of the master. */
+function ViewTab({
+  x,
+  view,
+  go,
+}: {
+  x: "outlines" | "difference" | "route" | "process" | "stack" | "family" | "patterns" | "laminate";
+  view: "outlines" | "difference" | "route" | "process" | "stack" | "family" | "patterns" | "laminate";
+  go: (next: "outlines" | "difference" | "route" | "process" | "stack" | "family" | "patterns" | "laminate") => void;
+}) {
+  return (
+    <a
+      href={`?view=${x}`}
+      aria-current={x === view ? "page" : undefined}
+      className={x === view ? "active" : undefined}
+      onClick={(e) => {
+        e.preventDefault();
+        go(x);
+      }}
+    >
+      {x[0]!.toUpperCase() + x.slice(1)}
+    </a>
+  );
+}
+
+/** Who decides what, and who signs. */
+function WhoSigns({ writes }: { writes: boolean }) {
+  return (
+    <p style={{ color: "var(--g1)", fontSize: 15 }}>
+      Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a draft:
+      who wrote it last signs neither, and who checked it does not release it unless the shop decides otherwise.{" "}
+      {writes && (
+        <>
+          In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat ·{" "}
+          <Key>Ctrl M</Key> mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key> undo
+        </>
+      )}
+    </p>
+  );
+}
+
+/** The section through the part. */
+function SectionDrawn({
+  section,
+  drawn,
+  shown,
+  marked,
+  pick,
+}: {
+  section: undefined | Schemas["SectionView"];
+  drawn: Layer[];
+  shown: string[];
+  marked: Set<string>;
+  pick: (key: string) => void;
+}) {
+  return (
+    <Drawn style={{ aspectRatio: "560 / 170" }}>
+      {section && section.courses.length > 0 && (
+        <SectionView
+          section={section}
+          layers={drawn}
+          chosen={shown}
+          found={marked}
+          width={560}
+          height={170}
+          label="Section along the line in the plan, ply 1 on the tool"
+          pick={pick}
+        />
+      )}
+    </Drawn>
   );
 }

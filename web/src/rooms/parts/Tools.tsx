@@ -243,37 +243,14 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
   const area = (label: string, value: string, set: (v: string) => void) => (
     <label style={{ flex: "1 1 200px" }}>
       {label}
-      <textarea
-        value={value}
-        rows={3}
-        onChange={(e) => set(e.target.value)}
-        style={{
-          font: "inherit",
-          width: "100%",
-          background: "transparent",
-          color: "inherit",
-          border: "1.5px solid var(--ink)",
-        }}
-      />
+      <LongText value={value} set={set} />
     </label>
   );
   return (
     <form onSubmit={submit}>
       <Stack $gap={12}>
         <Big>{tool ? tool.name : "A new tool"}</Big>
-        <Row $gap={12} $top>
-          <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
-          <SelectField
-            label="Kind"
-            value={form.kind}
-            onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
-          >
-            {kinds.map((k) => (
-              <option key={k}>{k}</option>
-            ))}
-          </SelectField>
-          <TextField label="Made of" value={form.sheet.material ?? ""} onChange={(material) => sheet({ material })} />
-        </Row>
+        <ToolName form={form} setForm={setForm} sheet={sheet} />
         <Row $gap={12} $top>
           {figure("Length, mm", "length", 1e3)}
           {figure("Width, mm", "width", 1e3)}
@@ -303,5 +280,50 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         </Row>
       </Stack>
     </form>
+  );
+}
+
+/** A text of several lines. */
+function LongText({ value, set }: { value: string; set: (v: string) => void }) {
+  return (
+    <textarea
+      value={value}
+      rows={3}
+      onChange={(e) => set(e.target.value)}
+      style={{
+        font: "inherit",
+        width: "100%",
+        background: "transparent",
+        color: "inherit",
+        border: "1.5px solid var(--ink)",
+      }}
+    />
+  );
+}
+
+/** What the tool is called and is. */
+function ToolName({
+  form,
+  setForm,
+  sheet,
+}: {
+  form: Schemas["ToolIn"];
+  setForm: (value: Schemas["ToolIn"] | ((prevState: Schemas["ToolIn"]) => Schemas["ToolIn"])) => void;
+  sheet: (part: Schemas["ToolSheet"]) => void;
+}) {
+  return (
+    <Row $gap={12} $top>
+      <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
+      <SelectField
+        label="Kind"
+        value={form.kind}
+        onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
+      >
+        {kinds.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </SelectField>
+      <TextField label="Made of" value={form.sheet.material ?? ""} onChange={(material) => sheet({ material })} />
+    </Row>
   );
 }

@@ -23,41 +23,8 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
   const join = item.join ?? "butt";
   return (
     <Row $gap={12} $top role="group" aria-label="How the chosen sheet is put on">
-      <SelectField
-        label="Put on"
-        value={how}
-        onChange={(e) => {
-          const next = e.target.value as keyof typeof ways;
-          set({
-            wrap: worth({
-              from: w.from,
-              to: w.to,
-              how: next === "wrap" ? undefined : next,
-              ...(next === "wrap" ? { turns: w.turns, crossed: w.crossed } : {}),
-              ...(next === "strips" ? { strip: w.strip ?? 0.02, starts: w.starts } : {}),
-            }),
-            ...(next === "strips" || next === "braid"
-              ? { join: undefined, joinWidth: undefined, stagger: undefined }
-              : {}),
-          });
-        }}
-      >
-        {Object.entries(ways).map(([k, label]) => (
-          <option key={k} value={k}>
-            {label}
-          </option>
-        ))}
-      </SelectField>
-      <Figure
-        label="Fibre from the axis, °"
-        scale={1}
-        need
-        min={-180}
-        max={180}
-        value={item.angleDeg}
-        off={how === "braid"}
-        set={(v) => set({ angleDeg: v ?? 0 })}
-      />
+      <PutOn how={how} set={set} w={w} />
+      <FibreAngle item={item} how={how} set={set} />
       {how === "wrap" && (
         <Figure
           label="Turns of one sheet"
@@ -100,22 +67,7 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
       )}
       {(how === "wrap" || how === "spiral") && (
         <>
-          <SelectField
-            label="Seam"
-            value={join}
-            onChange={(e) => {
-              const to = e.target.value as typeof join;
-              set(
-                to === "butt"
-                  ? { join: "butt", joinWidth: undefined }
-                  : { join: to, joinWidth: item.joinWidth ?? (to === "gap" ? 0.0005 : 0.01) },
-              );
-            }}
-          >
-            <option>butt</option>
-            <option>overlap</option>
-            <option>gap</option>
-          </SelectField>
+          <SeamKind join={join} set={set} item={item} />
           {join !== "butt" && (
             <Figure
               label={join === "gap" ? "Gap, mm" : "Overlap, mm"}
@@ -150,5 +102,98 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
         </label>
       )}
     </Row>
+  );
+}
+
+/** How a sheet is put on. */
+function PutOn({
+  how,
+  set,
+  w,
+}: {
+  how: "wrap" | "spiral" | "strips" | "braid";
+  set: (part: Partial<Schemas["Item"]>) => void;
+  w: Schemas["Wrap"];
+}) {
+  return (
+    <SelectField
+      label="Put on"
+      value={how}
+      onChange={(e) => {
+        const next = e.target.value as keyof typeof ways;
+        set({
+          wrap: worth({
+            from: w.from,
+            to: w.to,
+            how: next === "wrap" ? undefined : next,
+            ...(next === "wrap" ? { turns: w.turns, crossed: w.crossed } : {}),
+            ...(next === "strips" ? { strip: w.strip ?? 0.02, starts: w.starts } : {}),
+          }),
+          ...(next === "strips" || next === "braid"
+            ? { join: undefined, joinWidth: undefined, stagger: undefined }
+            : {}),
+        });
+      }}
+    >
+      {Object.entries(ways).map(([k, label]) => (
+        <option key={k} value={k}>
+          {label}
+        </option>
+      ))}
+    </SelectField>
+  );
+}
+
+/** How its edges meet. */
+function SeamKind({
+  join,
+  set,
+  item,
+}: {
+  join: "butt" | "overlap" | "gap";
+  set: (part: Partial<Schemas["Item"]>) => void;
+  item: Schemas["Item"];
+}) {
+  return (
+    <SelectField
+      label="Seam"
+      value={join}
+      onChange={(e) => {
+        const to = e.target.value as typeof join;
+        set(
+          to === "butt"
+            ? { join: "butt", joinWidth: undefined }
+            : { join: to, joinWidth: item.joinWidth ?? (to === "gap" ? 0.0005 : 0.01) },
+        );
+      }}
+    >
+      <option>butt</option>
+      <option>overlap</option>
+      <option>gap</option>
+    </SelectField>
+  );
+}
+
+/** The angle of the fibre from the axis. */
+function FibreAngle({
+  item,
+  how,
+  set,
+}: {
+  item: Schemas["Item"];
+  how: "wrap" | "spiral" | "strips" | "braid";
+  set: (part: Partial<Schemas["Item"]>) => void;
+}) {
+  return (
+    <Figure
+      label="Fibre from the axis, °"
+      scale={1}
+      need
+      min={-180}
+      max={180}
+      value={item.angleDeg}
+      off={how === "braid"}
+      set={(v) => set({ angleDeg: v ?? 0 })}
+    />
   );
 }

@@ -6,6 +6,7 @@ import { clock, date } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { ShopTabs } from "./tabs";
 import { said } from "../../ui/units";
+import type { Schemas } from "../../contract/types";
 
 export function Log() {
   useTitle("Log");
@@ -78,41 +79,10 @@ export function Log() {
           <TextField label="To" type="date" value={to} onChange={set(setTo)} />
         </Row>
         <Table style={{ marginTop: 12 }}>
-          <thead>
-            <tr>
-              <th className="n">Entry</th>
-              <th>When</th>
-              <th>Who</th>
-              <th>What</th>
-              <th>About</th>
-              <th>Why</th>
-              <th />
-            </tr>
-          </thead>
+          <LogHead />
           <tbody>
             {log.data.flatMap((e) => [
-              <tr key={e.seq}>
-                <td className="n">{e.seq}</td>
-                <td style={{ whiteSpace: "nowrap" }}>
-                  {date(e.at)} {clock(e.at)}
-                </td>
-                <td>{e.person}</td>
-                <td>
-                  <b>{e.what}</b>
-                </td>
-                <td>{e.subject}</td>
-                <td>{said(e.why)}</td>
-                <td>
-                  <Button
-                    $quiet
-                    $small
-                    onPress={() => setOpen(open === e.seq ? null : e.seq)}
-                    aria-label={`${open === e.seq ? "Less" : "More"} of entry ${e.seq}`}
-                  >
-                    {open === e.seq ? "Less" : "More"}
-                  </Button>
-                </td>
-              </tr>,
+              <LogRow key={e.seq} e={e} setOpen={setOpen} open={open} />,
               open === e.seq && (
                 <tr key={`${e.seq} full`} className="on">
                   <td />
@@ -140,5 +110,58 @@ export function Log() {
         </Row>
       </Page>
     </>
+  );
+}
+
+/** The head of the log. */
+function LogHead() {
+  return (
+    <thead>
+      <tr>
+        <th className="n">Entry</th>
+        <th>When</th>
+        <th>Who</th>
+        <th>What</th>
+        <th>About</th>
+        <th>Why</th>
+        <th />
+      </tr>
+    </thead>
+  );
+}
+
+/** An entry of the log. */
+function LogRow({
+  e,
+  setOpen,
+  open,
+}: {
+  e: Schemas["LogEntry"];
+  setOpen: (value: null | number | ((prevState: null | number) => null | number)) => void;
+  open: null | number;
+}) {
+  return (
+    <tr>
+      <td className="n">{e.seq}</td>
+      <td style={{ whiteSpace: "nowrap" }}>
+        {date(e.at)} {clock(e.at)}
+      </td>
+      <td>{e.person}</td>
+      <td>
+        <b>{e.what}</b>
+      </td>
+      <td>{e.subject}</td>
+      <td>{said(e.why)}</td>
+      <td>
+        <Button
+          $quiet
+          $small
+          onPress={() => setOpen(open === e.seq ? null : e.seq)}
+          aria-label={`${open === e.seq ? "Less" : "More"} of entry ${e.seq}`}
+        >
+          {open === e.seq ? "Less" : "More"}
+        </Button>
+      </td>
+    </tr>
   );
 }

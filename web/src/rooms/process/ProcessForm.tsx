@@ -140,79 +140,8 @@ export function ProcessForm({
           {figure("Mass within ±, %", "massTolerance", 100)}
           {figure("Thickness within ±, %", "thicknessTolerance", 100)}
         </Row>
-        <Table>
-          <thead>
-            <tr>
-              <th>Measurements</th>
-              <th>Least</th>
-              <th>Target</th>
-              <th>Most</th>
-              <th>Unit</th>
-              <th>Instrument</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {tests.map((t, k) => {
-              const put = (part: Partial<Inspection>) =>
-                setTests(tests.map((x, n) => (n === k ? { ...x, ...part } : x)));
-              return (
-                <tr key={k}>
-                  <td>
-                    <TextField label="What" value={t.what} onChange={(what) => put({ what })} />
-                  </td>
-                  {(["least", "target", "most"] as const).map((f) => (
-                    <td key={f}>
-                      <Figure label={f} scale={1} value={t[f]} set={(x) => put({ [f]: x })} />
-                    </td>
-                  ))}
-                  <td>
-                    <TextField label="Unit" value={t.unit} onChange={(unit) => put({ unit })} />
-                  </td>
-                  <td>
-                    <TextField
-                      label="Instrument"
-                      value={t.instrument ?? ""}
-                      onChange={(x) => put({ instrument: x || undefined })}
-                    />
-                  </td>
-                  <td>
-                    <Button
-                      $quiet
-                      $small
-                      onPress={() => setTests(tests.filter((_, n) => n !== k))}
-                      aria-label={`Take out ${t.what}`}
-                    >
-                      Take out
-                    </Button>
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </Table>
-        <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
-            Add a value to measure
-          </Button>
-          <span>Whoever lays or bags it must hold:</span>
-          {["laminating", "bagging", "oven", "bonding", "inspection"].map((q) => (
-            <label key={q} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
-              <input
-                type="checkbox"
-                checked={p.qualifications?.includes(q) ?? false}
-                onChange={(e) =>
-                  set({
-                    qualifications: e.target.checked
-                      ? [...(p.qualifications ?? []), q]
-                      : p.qualifications?.filter((x) => x !== q),
-                  })
-                }
-              />
-              {q}
-            </label>
-          ))}
-        </Row>
+        <MeasurementTable tests={tests} setTests={setTests} />
+        <MeasurementVerbs setTests={setTests} tests={tests} p={p} set={set} />
         <Refusal error={save.error} />
         <Returned since={typed.since} forget={typed.done} />
         <Row>
@@ -267,5 +196,105 @@ function ProcessReadOf({ p }: { p: Process }) {
         </p>
       ))}
     </Stack>
+  );
+}
+
+/** What is measured on the finished part. */
+function MeasurementTable({
+  tests,
+  setTests,
+}: {
+  tests: Schemas["Inspection"][];
+  setTests: (next: Schemas["Inspection"][]) => void;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Measurements</th>
+          <th>Least</th>
+          <th>Target</th>
+          <th>Most</th>
+          <th>Unit</th>
+          <th>Instrument</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {tests.map((t, k) => {
+          const put = (part: Partial<Inspection>) => setTests(tests.map((x, n) => (n === k ? { ...x, ...part } : x)));
+          return (
+            <tr key={k}>
+              <td>
+                <TextField label="What" value={t.what} onChange={(what) => put({ what })} />
+              </td>
+              {(["least", "target", "most"] as const).map((f) => (
+                <td key={f}>
+                  <Figure label={f} scale={1} value={t[f]} set={(x) => put({ [f]: x })} />
+                </td>
+              ))}
+              <td>
+                <TextField label="Unit" value={t.unit} onChange={(unit) => put({ unit })} />
+              </td>
+              <td>
+                <TextField
+                  label="Instrument"
+                  value={t.instrument ?? ""}
+                  onChange={(x) => put({ instrument: x || undefined })}
+                />
+              </td>
+              <td>
+                <Button
+                  $quiet
+                  $small
+                  onPress={() => setTests(tests.filter((_, n) => n !== k))}
+                  aria-label={`Take out ${t.what}`}
+                >
+                  Take out
+                </Button>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Adds a measurement. */
+function MeasurementVerbs({
+  setTests,
+  tests,
+  p,
+  set,
+}: {
+  setTests: (next: Schemas["Inspection"][]) => void;
+  tests: Schemas["Inspection"][];
+  p: Schemas["Process"];
+  set: (part: Partial<Schemas["Process"]>) => void;
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
+        Add a value to measure
+      </Button>
+      <span>Whoever lays or bags it must hold:</span>
+      {["laminating", "bagging", "oven", "bonding", "inspection"].map((q) => (
+        <label key={q} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
+          <input
+            type="checkbox"
+            checked={p.qualifications?.includes(q) ?? false}
+            onChange={(e) =>
+              set({
+                qualifications: e.target.checked
+                  ? [...(p.qualifications ?? []), q]
+                  : p.qualifications?.filter((x) => x !== q),
+              })
+            }
+          />
+          {q}
+        </label>
+      ))}
+    </Row>
   );
 }

@@ -95,17 +95,7 @@ export function RecipeForm({
         </SelectField>
       </Row>
       <Refusal error={error ?? released.error ?? equipment.error} />
-      <p>
-        {from ? (
-          newest && newest.version !== from.version ? (
-            <Mark tone="attend">{`version ${from.version} of ${from.name} as released; version ${newest.version} is released since`}</Mark>
-          ) : (
-            <Mark tone="met">{`version ${from.version} of ${from.name} as released`}</Mark>
-          )
-        ) : (
-          <Mark tone="attend">a recipe of this revision’s own: no released one</Mark>
-        )}
-      </p>
+      <RecipeSource from={from} newest={newest} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <div style={{ flex: "1 1 180px" }}>
           <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
@@ -140,74 +130,7 @@ export function RecipeForm({
           set={(x) => x !== undefined && set({ ...recipe, tolerance: x })}
         />
       </Row>
-      <Table>
-        <tbody>
-          {recipe.segments.map((s, k) => (
-            <tr key={k}>
-              <td>
-                <Figure
-                  need
-                  narrow
-                  label={`${k + 1}: to, °C`}
-                  scale={1}
-                  value={s.target - zero}
-                  set={(x) => x !== undefined && put(k, { target: x + zero })}
-                />
-              </td>
-              <td>
-                <Figure
-                  need
-                  narrow
-                  label={`${k + 1}: at, K/min`}
-                  scale={60}
-                  value={s.rate}
-                  set={(x) => put(k, { rate: x ?? 0 })}
-                />
-              </td>
-              <td>
-                <Figure
-                  narrow
-                  label={`${k + 1}: part has, °C`}
-                  scale={1}
-                  {...(s.waitPart ? { value: s.waitPart - zero } : {})}
-                  set={(x) => put(k, { waitPart: x === undefined ? 0 : x + zero })}
-                />
-              </td>
-              <td>
-                <Figure
-                  need
-                  narrow
-                  label={`${k + 1}: hold, min`}
-                  scale={1 / 60}
-                  value={s.hold}
-                  set={(x) => put(k, { hold: x ?? 0 })}
-                />
-              </td>
-              <td style={{ maxWidth: 150 }}>
-                <small>
-                  <More s={s} />
-                </small>
-              </td>
-              <td>
-                <Row $gap={6}>
-                  <Button $quiet $small onPress={() => insert(k)} aria-label={`Insert a segment below ${k + 1}`}>
-                    Insert
-                  </Button>
-                  <Button
-                    $quiet
-                    $small
-                    why={recipe.segments.length === 1 ? "the only one" : ""}
-                    onPress={() => set({ ...recipe, segments: recipe.segments.filter((_, n) => n !== k) })}
-                    aria-label={`Take out segment ${k + 1}`}
-                  >
-                    Take out
-                  </Button>
-                </Row>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <SegmentTable recipe={recipe} put={put} insert={insert} set={set} />
       <small>
         A segment ramps the air to its temperature, waits until the lagging part sensor has the temperature given
         (empty: it does not wait), then holds.
@@ -303,5 +226,112 @@ export function Simulated({
         </>
       )}
     </Stack>
+  );
+}
+
+/** The segments of the recipe. */
+function SegmentTable({
+  recipe,
+  put,
+  insert,
+  set,
+}: {
+  recipe: Schemas["Recipe"];
+  put: (k: number, part: Partial<Schemas["Segment"]>) => void;
+  insert: (k: number) => void;
+  set: (next: Schemas["Recipe"]) => void;
+}) {
+  return (
+    <Table>
+      <tbody>
+        {recipe.segments.map((s, k) => (
+          <tr key={k}>
+            <td>
+              <Figure
+                need
+                narrow
+                label={`${k + 1}: to, °C`}
+                scale={1}
+                value={s.target - zero}
+                set={(x) => x !== undefined && put(k, { target: x + zero })}
+              />
+            </td>
+            <td>
+              <Figure
+                need
+                narrow
+                label={`${k + 1}: at, K/min`}
+                scale={60}
+                value={s.rate}
+                set={(x) => put(k, { rate: x ?? 0 })}
+              />
+            </td>
+            <td>
+              <Figure
+                narrow
+                label={`${k + 1}: part has, °C`}
+                scale={1}
+                {...(s.waitPart ? { value: s.waitPart - zero } : {})}
+                set={(x) => put(k, { waitPart: x === undefined ? 0 : x + zero })}
+              />
+            </td>
+            <td>
+              <Figure
+                need
+                narrow
+                label={`${k + 1}: hold, min`}
+                scale={1 / 60}
+                value={s.hold}
+                set={(x) => put(k, { hold: x ?? 0 })}
+              />
+            </td>
+            <td style={{ maxWidth: 150 }}>
+              <small>
+                <More s={s} />
+              </small>
+            </td>
+            <td>
+              <Row $gap={6}>
+                <Button $quiet $small onPress={() => insert(k)} aria-label={`Insert a segment below ${k + 1}`}>
+                  Insert
+                </Button>
+                <Button
+                  $quiet
+                  $small
+                  why={recipe.segments.length === 1 ? "the only one" : ""}
+                  onPress={() => set({ ...recipe, segments: recipe.segments.filter((_, n) => n !== k) })}
+                  aria-label={`Take out segment ${k + 1}`}
+                >
+                  Take out
+                </Button>
+              </Row>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** Which released recipe it is. */
+function RecipeSource({
+  from,
+  newest,
+}: {
+  from: undefined | Schemas["Released"];
+  newest: undefined | Schemas["RecipeView"];
+}) {
+  return (
+    <p>
+      {from ? (
+        newest && newest.version !== from.version ? (
+          <Mark tone="attend">{`version ${from.version} of ${from.name} as released; version ${newest.version} is released since`}</Mark>
+        ) : (
+          <Mark tone="met">{`version ${from.version} of ${from.name} as released`}</Mark>
+        )
+      ) : (
+        <Mark tone="attend">a recipe of this revision’s own: no released one</Mark>
+      )}
+    </p>
   );
 }

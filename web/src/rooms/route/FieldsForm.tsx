@@ -19,79 +19,7 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
       <Heading>Records</Heading>
       {fields.length === 0 && <p style={{ color: "var(--g1)" }}>Signature and time only.</p>}
       {fields.map((f, k) => (
-        <Row key={f.key} $gap={10} style={{ alignItems: "flex-end" }} role="group" aria-label={f.name}>
-          <div style={{ flex: "2 1 160px" }}>
-            <TextField
-              label="What is recorded"
-              value={f.name}
-              isReadOnly={!change}
-              onChange={(name) => put(k, { name })}
-            />
-          </div>
-          <FieldKind f={f} change={change && ((part) => put(k, part))} />
-          {f.kind === "value" && (
-            <>
-              <div style={{ width: 80 }}>
-                <TextField
-                  label="Unit"
-                  value={f.unit ?? ""}
-                  isReadOnly={!change}
-                  onChange={(v) => put(k, { unit: v || undefined })}
-                />
-              </div>
-              <Figure narrow label="least" scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
-              <Figure narrow label="most" scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
-              <Figure
-                narrow
-                label="gauge from"
-                scale={1}
-                value={f.from}
-                off={!change}
-                set={(v) => put(k, { from: v })}
-              />
-              <Figure narrow label="gauge to" scale={1} value={f.to} off={!change} set={(v) => put(k, { to: v })} />
-            </>
-          )}
-          {f.kind === "choice" && (
-            <div style={{ flex: "1 1 160px" }}>
-              <TextField
-                label="Choices, with commas"
-                value={(f.choices ?? []).join(", ")}
-                isReadOnly={!change}
-                onChange={(v) => put(k, { choices: v.split(",").map((x) => x.trimStart()) })}
-              />
-            </div>
-          )}
-          {f.kind === "product" && (
-            <Figure
-              label="Pot life, min"
-              scale={1 / 60}
-              value={f.pot}
-              off={!change}
-              min={0}
-              set={(v) => put(k, { pot: v })}
-            />
-          )}
-          <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 6 }}>
-            <input
-              type="checkbox"
-              checked={f.free ?? false}
-              disabled={!change}
-              onChange={(e) => put(k, { free: e.target.checked || undefined })}
-            />
-            may be empty
-          </label>
-          {change && (
-            <Button
-              $quiet
-              $small
-              onPress={() => change(fields.filter((_, n) => n !== k))}
-              aria-label={`Leave ${f.name} out`}
-            >
-              Leave out
-            </Button>
-          )}
-        </Row>
+        <FieldRow key={f.key} f={f} change={change} put={put} k={k} fields={fields} />
       ))}
       {change && (
         <div>
@@ -129,5 +57,84 @@ function FieldKind({ f, change }: { f: Field; change: ((part: Partial<Field>) =>
         <option key={x}>{x}</option>
       ))}
     </SelectField>
+  );
+}
+
+/** One thing that is recorded. */
+function FieldRow({
+  f,
+  change,
+  put,
+  k,
+  fields,
+}: {
+  f: Schemas["Field"];
+  change: undefined | ((all: Schemas["Field"][]) => void);
+  put: (k: number, part: Partial<Schemas["Field"]>) => undefined | void;
+  k: number;
+  fields: Schemas["Field"][];
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }} role="group" aria-label={f.name}>
+      <div style={{ flex: "2 1 160px" }}>
+        <TextField label="What is recorded" value={f.name} isReadOnly={!change} onChange={(name) => put(k, { name })} />
+      </div>
+      <FieldKind f={f} change={change && ((part) => put(k, part))} />
+      {f.kind === "value" && (
+        <>
+          <div style={{ width: 80 }}>
+            <TextField
+              label="Unit"
+              value={f.unit ?? ""}
+              isReadOnly={!change}
+              onChange={(v) => put(k, { unit: v || undefined })}
+            />
+          </div>
+          <Figure narrow label="least" scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
+          <Figure narrow label="most" scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
+          <Figure narrow label="gauge from" scale={1} value={f.from} off={!change} set={(v) => put(k, { from: v })} />
+          <Figure narrow label="gauge to" scale={1} value={f.to} off={!change} set={(v) => put(k, { to: v })} />
+        </>
+      )}
+      {f.kind === "choice" && (
+        <div style={{ flex: "1 1 160px" }}>
+          <TextField
+            label="Choices, with commas"
+            value={(f.choices ?? []).join(", ")}
+            isReadOnly={!change}
+            onChange={(v) => put(k, { choices: v.split(",").map((x) => x.trimStart()) })}
+          />
+        </div>
+      )}
+      {f.kind === "product" && (
+        <Figure
+          label="Pot life, min"
+          scale={1 / 60}
+          value={f.pot}
+          off={!change}
+          min={0}
+          set={(v) => put(k, { pot: v })}
+        />
+      )}
+      <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 6 }}>
+        <input
+          type="checkbox"
+          checked={f.free ?? false}
+          disabled={!change}
+          onChange={(e) => put(k, { free: e.target.checked || undefined })}
+        />
+        may be empty
+      </label>
+      {change && (
+        <Button
+          $quiet
+          $small
+          onPress={() => change(fields.filter((_, n) => n !== k))}
+          aria-label={`Leave ${f.name} out`}
+        >
+          Leave out
+        </Button>
+      )}
+    </Row>
   );
 }

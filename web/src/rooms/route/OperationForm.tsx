@@ -8,6 +8,8 @@ import type { Stage } from "../master/edits";
 import { FieldsForm } from "./FieldsForm";
 import type { Operation, Placed } from "./lanes";
 import { settingsOf } from "./SettingsForm";
+import type { Schemas } from "../../contract/types";
+import type { JSX } from "react";
 
 export const operationKinds: Operation["kind"][] = [
   "cut",
@@ -104,81 +106,13 @@ export function OperationForm({
         </SelectField>
         {text("name", "Name (empty: by its kind)", 2)}
       </Row>
-      <Group>
-        <legend>Stages</legend>
-        <Row $gap={14} style={{ rowGap: 0 }}>
-          {stages.map((s) => (
-            <label key={s.key} style={{ minHeight: 32 }}>
-              <input
-                type="checkbox"
-                disabled={off}
-                checked={(o.stages ?? []).includes(s.key)}
-                onChange={(e) =>
-                  change?.({
-                    stages: stages
-                      .filter((x) => (x.key === s.key ? e.target.checked : (o.stages ?? []).includes(x.key)))
-                      .map((x) => x.key),
-                  })
-                }
-              />{" "}
-              {s.name || s.kind}
-            </label>
-          ))}
-        </Row>
-      </Group>
+      <StagesOf stages={stages} off={off} o={o} change={change} />
       <Group ref={waits}>
         <legend>Waits for</legend>
-        <Row $gap={14} style={{ rowGap: 0 }}>
-          {placed
-            .filter((p) => p.key !== o.key)
-            .map((p) => (
-              <label key={p.key} style={{ minHeight: 32 }}>
-                <input
-                  type="checkbox"
-                  disabled={!wait}
-                  checked={(o.after ?? []).includes(p.key)}
-                  onChange={(e) => wait?.(p.key, e.target.checked)}
-                />{" "}
-                {p.number} {p.label}
-              </label>
-            ))}
-        </Row>
+        <WaitsFor placed={placed} o={o} wait={wait} />
       </Group>
-      <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        {minutes("setUp", "Set-up, min")}
-        {minutes("attended", "Attended, min")}
-        {minutes("unattended", "Running unattended, min")}
-        {places.length === 0 || o.kind === "outside" ? (
-          text("place", "Place")
-        ) : (
-          <SelectField
-            label="Place"
-            value={o.place ?? ""}
-            disabled={off}
-            onChange={(e) => change?.({ place: e.target.value || undefined })}
-          >
-            <option value="">any</option>
-            {o.place && !places.includes(o.place) && <option>{o.place}</option>}
-            {places.map((p) => (
-              <option key={p}>{p}</option>
-            ))}
-          </SelectField>
-        )}
-        {text("tool", "Tool")}
-      </Row>
-      <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        {text("qualification", "Qualification")}
-        {text("hold", "Hold point: work stops until", 2)}
-        <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 8 }}>
-          <input
-            type="checkbox"
-            checked={o.second ?? false}
-            disabled={off}
-            onChange={(e) => change?.({ second: e.target.checked || undefined })}
-          />
-          a second person signs
-        </label>
-      </Row>
+      <TimesAndPlace minutes={minutes} places={places} o={o} text={text} off={off} change={change} />
+      <WhoDoesIt text={text} o={o} off={off} change={change} />
       {o.kind === "demould" && (
         <div style={{ width: 240 }}>
           <NumberField
@@ -222,6 +156,152 @@ export function OperationVerbs({ add, takeOut }: { add: () => void; takeOut: () 
       <Button $quiet $small onPress={takeOut}>
         Remove
       </Button>
+    </Row>
+  );
+}
+
+/** The stages that the operation is about. */
+function StagesOf({
+  stages,
+  off,
+  o,
+  change,
+}: {
+  stages: Schemas["Stage"][];
+  off: boolean;
+  o: Schemas["Operation"];
+  change: undefined | ((part: Partial<Schemas["Operation"]>) => void);
+}) {
+  return (
+    <Group>
+      <legend>Stages</legend>
+      <Row $gap={14} style={{ rowGap: 0 }}>
+        {stages.map((s) => (
+          <label key={s.key} style={{ minHeight: 32 }}>
+            <input
+              type="checkbox"
+              disabled={off}
+              checked={(o.stages ?? []).includes(s.key)}
+              onChange={(e) =>
+                change?.({
+                  stages: stages
+                    .filter((x) => (x.key === s.key ? e.target.checked : (o.stages ?? []).includes(x.key)))
+                    .map((x) => x.key),
+                })
+              }
+            />{" "}
+            {s.name || s.kind}
+          </label>
+        ))}
+      </Row>
+    </Group>
+  );
+}
+
+/** The operations that it waits for. */
+function WaitsFor({
+  placed,
+  o,
+  wait,
+}: {
+  placed: Schemas["OperationView"][];
+  o: Schemas["Operation"];
+  wait: undefined | ((on: string, waits: boolean) => void);
+}) {
+  return (
+    <Row $gap={14} style={{ rowGap: 0 }}>
+      {placed
+        .filter((p) => p.key !== o.key)
+        .map((p) => (
+          <label key={p.key} style={{ minHeight: 32 }}>
+            <input
+              type="checkbox"
+              disabled={!wait}
+              checked={(o.after ?? []).includes(p.key)}
+              onChange={(e) => wait?.(p.key, e.target.checked)}
+            />{" "}
+            {p.number} {p.label}
+          </label>
+        ))}
+    </Row>
+  );
+}
+
+/** How long it takes and where. */
+function TimesAndPlace({
+  minutes,
+  places,
+  o,
+  text,
+  off,
+  change,
+}: {
+  minutes: (name: "attended" | "setUp" | "unattended", label: string) => JSX.Element;
+  places: string[];
+  o: Schemas["Operation"];
+  text: (
+    name: "caution" | "name" | "hold" | "note" | "place" | "qualification" | "tool",
+    label: string,
+    grow?: number,
+  ) => JSX.Element;
+  off: boolean;
+  change: undefined | ((part: Partial<Schemas["Operation"]>) => void);
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      {minutes("setUp", "Set-up, min")}
+      {minutes("attended", "Attended, min")}
+      {minutes("unattended", "Running unattended, min")}
+      {places.length === 0 || o.kind === "outside" ? (
+        text("place", "Place")
+      ) : (
+        <SelectField
+          label="Place"
+          value={o.place ?? ""}
+          disabled={off}
+          onChange={(e) => change?.({ place: e.target.value || undefined })}
+        >
+          <option value="">any</option>
+          {o.place && !places.includes(o.place) && <option>{o.place}</option>}
+          {places.map((p) => (
+            <option key={p}>{p}</option>
+          ))}
+        </SelectField>
+      )}
+      {text("tool", "Tool")}
+    </Row>
+  );
+}
+
+/** Who may do it, and what they are told. */
+function WhoDoesIt({
+  text,
+  o,
+  off,
+  change,
+}: {
+  text: (
+    name: "caution" | "name" | "hold" | "note" | "place" | "qualification" | "tool",
+    label: string,
+    grow?: number,
+  ) => JSX.Element;
+  o: Schemas["Operation"];
+  off: boolean;
+  change: undefined | ((part: Partial<Schemas["Operation"]>) => void);
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      {text("qualification", "Qualification")}
+      {text("hold", "Hold point: work stops until", 2)}
+      <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 8 }}>
+        <input
+          type="checkbox"
+          checked={o.second ?? false}
+          disabled={off}
+          onChange={(e) => change?.({ second: e.target.checked || undefined })}
+        />
+        a second person signs
+      </label>
     </Row>
   );
 }

@@ -76,16 +76,7 @@ export function RoutePage({
   return (
     <Stack $gap={16}>
       <Row $between>
-        <p style={{ fontSize: 22 }}>
-          <b>
-            {all.length} {all.length === 1 ? "operation" : "operations"}
-          </b>
-          {r.operations.length > 0 && (
-            <>
-              , critical path <b>{spell(r.longest)}</b> of work and waiting, <b>{spell(r.work)}</b> of work in all
-            </>
-          )}
-        </p>
+        <RouteSum all={all} r={r} />
         <Row $gap={8}>
           <LinkButton href={`/api/parts/${code}/operations.csv?letter=${letter}`}>Operations (CSV)</LinkButton>
           <LinkButton href={`/api/parts/${code}/operations.xlsx?letter=${letter}`}>XLSX</LinkButton>
@@ -168,16 +159,7 @@ export function RoutePage({
           <Heading>To look at</Heading>
           {r.findings.length === 0 && r.faults.length === 0 && <Mark tone="met">No problems found</Mark>}
           {r.findings.map((f) => (
-            <Row key={f.rule + f.key} $gap={8}>
-              <span style={{ flex: 1 }}>
-                <Mark tone="stop">{f.message}</Mark>
-              </span>
-              {all.some((o) => o.key === f.key) && (
-                <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${said(f.message)}`}>
-                  Show
-                </Button>
-              )}
-            </Row>
+            <RouteFault key={f.rule + f.key} f={f} all={all} choose={choose} />
           ))}
           <RouteTemplates
             code={code}
@@ -259,5 +241,45 @@ function RouteTable({
         })}
       </tbody>
     </Table>
+  );
+}
+
+/** How many operations there are and how long they take. */
+function RouteSum({ all, r }: { all: Schemas["Operation"][]; r: Schemas["RouteReply"] }) {
+  return (
+    <p style={{ fontSize: 22 }}>
+      <b>
+        {all.length} {all.length === 1 ? "operation" : "operations"}
+      </b>
+      {r.operations.length > 0 && (
+        <>
+          , critical path <b>{spell(r.longest)}</b> of work and waiting, <b>{spell(r.work)}</b> of work in all
+        </>
+      )}
+    </p>
+  );
+}
+
+/** A fault of the route, with a way to it. */
+function RouteFault({
+  f,
+  all,
+  choose,
+}: {
+  f: Schemas["RouteFinding"];
+  all: Schemas["Operation"][];
+  choose: (value: undefined | string | ((prevState: undefined | string) => undefined | string)) => void;
+}) {
+  return (
+    <Row $gap={8}>
+      <span style={{ flex: 1 }}>
+        <Mark tone="stop">{f.message}</Mark>
+      </span>
+      {all.some((o) => o.key === f.key) && (
+        <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${said(f.message)}`}>
+          Show
+        </Button>
+      )}
+    </Row>
   );
 }

@@ -30,6 +30,7 @@ import { Seam } from "../../ui/Seam";
 import { Paper } from "./Receive";
 import { EditResin, Resins } from "./Resins";
 import { FreezerTabs } from "./tabs";
+import type { JSX } from "react";
 
 type Material = Schemas["MaterialView"];
 type In = Schemas["MaterialIn"];
@@ -139,19 +140,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
   const h = (sec?: number) => sec && `${Math.round(sec / 3600)} h`;
   return (
     <Stack $gap={10}>
-      <Row $between>
-        <div>
-          <Heading>
-            {m.kind}, version {m.version}
-          </Heading>
-          <Big>{m.name}</Big>
-        </div>
-        {keep && (
-          <Button $quiet onPress={edit}>
-            Edit
-          </Button>
-        )}
-      </Row>
+      <MaterialHead m={m} keep={keep} edit={edit} />
       <div
         style={{
           display: "grid",
@@ -326,21 +315,7 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
     if (m) change.mutate({ id: m.family, body: { ...body, version: m.version, stock } });
     else add.mutate({ body });
   };
-  const figures = (of: Field[]) => (
-    <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 10 }}>
-      {of.map((f) => {
-        const v = f.get(form);
-        return (
-          <NumberField
-            key={f.label}
-            label={f.label}
-            value={v ? v * f.scale + (f.offset ?? 0) : NaN}
-            onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : (x - (f.offset ?? 0)) / f.scale))}
-          />
-        );
-      })}
-    </div>
-  );
+  const figures = (of: Field[]) => <MaterialFigures of={of} form={form} setForm={setForm} />;
   const text = (key: "weave" | "filmUp" | "filmDown" | "mixRatio" | "caution", label: string) => (
     <TextField
       label={label}
@@ -352,32 +327,7 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
     <form onSubmit={submit}>
       <Stack $gap={12}>
         <Big>{m ? `Change ${m.name}` : "A new material"}</Big>
-        <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          <div style={{ flex: 1, minWidth: 200 }}>
-            <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
-          </div>
-          <SelectField
-            label="Kind"
-            value={form.kind}
-            onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
-          >
-            {kinds.map((k) => (
-              <option key={k}>{k}</option>
-            ))}
-          </SelectField>
-          <SelectField
-            label="Resin"
-            value={form.resinId ?? 0}
-            onChange={(e) => setForm({ ...form, resinId: Number(e.target.value) })}
-          >
-            <option value={0}>none</option>
-            {resins.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </SelectField>
-        </Row>
+        <MaterialName form={form} setForm={setForm} resins={resins} />
         {figures(ply)}
         <Heading>Over a shape</Heading>
         {figures(drape)}
@@ -385,76 +335,9 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         {figures(lives)}
         <Heading>Stiffness, expansion, strength</Heading>
         {figures(stiff)}
-        <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))", gap: 10 }}>
-          <SelectField
-            label="Made of"
-            value={form.sheet.fibre ?? ""}
-            onChange={(e) =>
-              setForm({
-                ...form,
-                sheet: { ...form.sheet, fibre: (e.target.value || undefined) as In["sheet"]["fibre"] },
-              })
-            }
-          >
-            <option value="">not said</option>
-            {["carbon", "glass", "aramid", "other"].map((f) => (
-              <option key={f}>{f}</option>
-            ))}
-          </SelectField>
-          {text("weave", "Weave")}
-          {text("filmUp", "Backing, upper face")}
-          {text("filmDown", "Backing, lower face")}
-          {text("mixRatio", "Mix ratio, by mass")}
-          <NumbersField
-            label="Widths in which it is sold, mm"
-            values={(form.sheet.widths ?? []).map((w) => w * 1e3)}
-            onChange={(all) => setForm({ ...form, sheet: { ...form.sheet, widths: all.map((w) => w / 1e3) } })}
-          />
-        </div>
-        <Row $gap={18}>
-          <label>
-            <input
-              type="checkbox"
-              checked={form.asymmetricWeave ?? false}
-              onChange={(e) => setForm({ ...form, asymmetricWeave: e.target.checked })}
-            />{" "}
-            its two faces differ
-          </label>
-          <label>
-            <input
-              type="checkbox"
-              checked={form.sheet.warpEqualsWeft ?? false}
-              onChange={(e) => setForm({ ...form, sheet: { ...form.sheet, warpEqualsWeft: e.target.checked } })}
-            />{" "}
-            warp equals weft
-          </label>
-          <label>
-            <input
-              type="checkbox"
-              checked={form.halfTurn ?? false}
-              onChange={(e) => setForm({ ...form, halfTurn: e.target.checked })}
-            />{" "}
-            may be turned by 180° in a nest
-          </label>
-        </Row>
-        <label>
-          Acceptance tests, one a line: what; least; most; unit
-          <br />
-          <textarea
-            value={tests}
-            onChange={(e) => setTests(e.target.value)}
-            rows={3}
-            placeholder="resin share; 33; 39; %"
-            style={{
-              width: "100%",
-              font: "inherit",
-              padding: 8,
-              background: "transparent",
-              color: "inherit",
-              border: "1.5px solid var(--ink)",
-            }}
-          />
-        </label>
+        <FibreAndWeave form={form} setForm={setForm} text={text} />
+        <FacesAndTurns form={form} setForm={setForm} />
+        <AcceptanceText tests={tests} setTests={setTests} />
         {text("caution", "Handling, as the supplier words it")}
         <Paper label="Data sheet" kept={file} keep={setFile} />
         {m?.inUse && (
@@ -513,6 +396,200 @@ function MaterialsHead({
           }}
         >
           A new material
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+/** How it may lie and turn. */
+function FacesAndTurns({
+  form,
+  setForm,
+}: {
+  form: Schemas["MaterialIn"];
+  setForm: (value: Schemas["MaterialIn"] | ((prevState: Schemas["MaterialIn"]) => Schemas["MaterialIn"])) => void;
+}) {
+  return (
+    <Row $gap={18}>
+      <label>
+        <input
+          type="checkbox"
+          checked={form.asymmetricWeave ?? false}
+          onChange={(e) => setForm({ ...form, asymmetricWeave: e.target.checked })}
+        />{" "}
+        its two faces differ
+      </label>
+      <label>
+        <input
+          type="checkbox"
+          checked={form.sheet.warpEqualsWeft ?? false}
+          onChange={(e) => setForm({ ...form, sheet: { ...form.sheet, warpEqualsWeft: e.target.checked } })}
+        />{" "}
+        warp equals weft
+      </label>
+      <label>
+        <input
+          type="checkbox"
+          checked={form.halfTurn ?? false}
+          onChange={(e) => setForm({ ...form, halfTurn: e.target.checked })}
+        />{" "}
+        may be turned by 180° in a nest
+      </label>
+    </Row>
+  );
+}
+
+/** What it is called and what resin it has. */
+function MaterialName({
+  form,
+  setForm,
+  resins,
+}: {
+  form: Schemas["MaterialIn"];
+  setForm: (value: Schemas["MaterialIn"] | ((prevState: Schemas["MaterialIn"]) => Schemas["MaterialIn"])) => void;
+  resins: Schemas["ResinView"][];
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <div style={{ flex: 1, minWidth: 200 }}>
+        <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
+      </div>
+      <SelectField
+        label="Kind"
+        value={form.kind}
+        onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
+      >
+        {kinds.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="Resin"
+        value={form.resinId ?? 0}
+        onChange={(e) => setForm({ ...form, resinId: Number(e.target.value) })}
+      >
+        <option value={0}>none</option>
+        {resins.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.name}
+          </option>
+        ))}
+      </SelectField>
+    </Row>
+  );
+}
+
+/** What it is made of. */
+function FibreAndWeave({
+  form,
+  setForm,
+  text,
+}: {
+  form: Schemas["MaterialIn"];
+  setForm: (value: Schemas["MaterialIn"] | ((prevState: Schemas["MaterialIn"]) => Schemas["MaterialIn"])) => void;
+  text: (key: "caution" | "filmDown" | "filmUp" | "mixRatio" | "weave", label: string) => JSX.Element;
+}) {
+  return (
+    <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))", gap: 10 }}>
+      <SelectField
+        label="Made of"
+        value={form.sheet.fibre ?? ""}
+        onChange={(e) =>
+          setForm({
+            ...form,
+            sheet: { ...form.sheet, fibre: (e.target.value || undefined) as In["sheet"]["fibre"] },
+          })
+        }
+      >
+        <option value="">not said</option>
+        {["carbon", "glass", "aramid", "other"].map((f) => (
+          <option key={f}>{f}</option>
+        ))}
+      </SelectField>
+      {text("weave", "Weave")}
+      {text("filmUp", "Backing, upper face")}
+      {text("filmDown", "Backing, lower face")}
+      {text("mixRatio", "Mix ratio, by mass")}
+      <NumbersField
+        label="Widths in which it is sold, mm"
+        values={(form.sheet.widths ?? []).map((w) => w * 1e3)}
+        onChange={(all) => setForm({ ...form, sheet: { ...form.sheet, widths: all.map((w) => w / 1e3) } })}
+      />
+    </div>
+  );
+}
+
+/** The acceptance tests, one a line. */
+function AcceptanceText({
+  tests,
+  setTests,
+}: {
+  tests: string;
+  setTests: (value: string | ((prevState: string) => string)) => void;
+}) {
+  return (
+    <label>
+      Acceptance tests, one a line: what; least; most; unit
+      <br />
+      <textarea
+        value={tests}
+        onChange={(e) => setTests(e.target.value)}
+        rows={3}
+        placeholder="resin share; 33; 39; %"
+        style={{
+          width: "100%",
+          font: "inherit",
+          padding: 8,
+          background: "transparent",
+          color: "inherit",
+          border: "1.5px solid var(--ink)",
+        }}
+      />
+    </label>
+  );
+}
+
+/** Figures of a kind, a field each. */
+function MaterialFigures({
+  of,
+  form,
+  setForm,
+}: {
+  of: Field[];
+  form: Schemas["MaterialIn"];
+  setForm: (value: Schemas["MaterialIn"] | ((prevState: Schemas["MaterialIn"]) => Schemas["MaterialIn"])) => void;
+}) {
+  return (
+    <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 10 }}>
+      {of.map((f) => {
+        const v = f.get(form);
+        return (
+          <NumberField
+            key={f.label}
+            label={f.label}
+            value={v ? v * f.scale + (f.offset ?? 0) : NaN}
+            onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : (x - (f.offset ?? 0)) / f.scale))}
+          />
+        );
+      })}
+    </div>
+  );
+}
+
+/** What material it is. */
+function MaterialHead({ m, keep, edit }: { m: Schemas["MaterialView"]; keep: boolean; edit: () => void }) {
+  return (
+    <Row $between>
+      <div>
+        <Heading>
+          {m.kind}, version {m.version}
+        </Heading>
+        <Big>{m.name}</Big>
+      </div>
+      {keep && (
+        <Button $quiet onPress={edit}>
+          Edit
         </Button>
       )}
     </Row>

@@ -24,6 +24,7 @@ import {
 import { Returned } from "../../ui/Returned";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
+import type { Schemas } from "../../contract/types";
 
 type NewRoll = { length: number; place: string; spent: number; width: number };
 const none: NewRoll = { length: NaN, place: "", spent: NaN, width: 0 };
@@ -96,43 +97,7 @@ export function Receive() {
       <Seam
         left="minmax(0, 0.6fr)"
         names={["What the data sheet asks", "Delivery"]}
-        planned={
-          <Stack $gap={12}>
-            <Heading>What the data sheet asks</Heading>
-            <Big>{chosen ? chosen.name : "No material is entered yet"}</Big>
-            {chosen && (
-              <>
-                <p>
-                  {chosen.kind}, {told.size(chosen.width, 0)} wide
-                  {chosen.resin && `, resin ${chosen.resin}`}.
-                </p>
-                {sheet?.storageMax ? (
-                  <p>
-                    Storage at <b>{told.degrees(sheet.storageMax)}</b> or colder. Warmer on arrival goes into
-                    quarantine.
-                  </p>
-                ) : null}
-                {sheet?.shelfLife ? (
-                  <p>
-                    Shelf life <b>{Math.round(sheet.shelfLife / 86400)} days</b> from the day it was made.
-                  </p>
-                ) : null}
-                {chosen.outLife ? (
-                  <p>
-                    Out-life <b>{Math.round(chosen.outLife / 3600)} h</b>
-                    {chosen.tackLife ? `, tack life ${Math.round(chosen.tackLife / 3600)} h` : ""}.
-                  </p>
-                ) : null}
-                <p>
-                  {sheet?.acceptance?.length
-                    ? `Before it is cut it is tested for ${sheet.acceptance.map((a) => a.what).join(", ")}.`
-                    : "No acceptance test is asked; a quality person accepts it by its certificate."}
-                </p>
-                {sheet?.caution && <Caution>{sheet.caution}</Caution>}
-              </>
-            )}
-          </Stack>
-        }
+        planned={<SheetAsks chosen={chosen} sheet={sheet} />}
         built={
           <Offer act="receive material">
             <form onSubmit={submit}>
@@ -282,5 +247,51 @@ export function Paper({
       {kept && <Mark tone="met">kept: {kept.name}</Mark>}
       {message && <Mark tone={message === "sending …" ? "plain" : "stop"}>{message}</Mark>}
     </label>
+  );
+}
+
+/** What the data sheet asks of a delivery. */
+function SheetAsks({
+  chosen,
+  sheet,
+}: {
+  chosen: undefined | Schemas["MaterialView"];
+  sheet: undefined | Schemas["MaterialSheet"];
+}) {
+  return (
+    <Stack $gap={12}>
+      <Heading>What the data sheet asks</Heading>
+      <Big>{chosen ? chosen.name : "No material is entered yet"}</Big>
+      {chosen && (
+        <>
+          <p>
+            {chosen.kind}, {told.size(chosen.width, 0)} wide
+            {chosen.resin && `, resin ${chosen.resin}`}.
+          </p>
+          {sheet?.storageMax ? (
+            <p>
+              Storage at <b>{told.degrees(sheet.storageMax)}</b> or colder. Warmer on arrival goes into quarantine.
+            </p>
+          ) : null}
+          {sheet?.shelfLife ? (
+            <p>
+              Shelf life <b>{Math.round(sheet.shelfLife / 86400)} days</b> from the day it was made.
+            </p>
+          ) : null}
+          {chosen.outLife ? (
+            <p>
+              Out-life <b>{Math.round(chosen.outLife / 3600)} h</b>
+              {chosen.tackLife ? `, tack life ${Math.round(chosen.tackLife / 3600)} h` : ""}.
+            </p>
+          ) : null}
+          <p>
+            {sheet?.acceptance?.length
+              ? `Before it is cut it is tested for ${sheet.acceptance.map((a) => a.what).join(", ")}.`
+              : "No acceptance test is asked; a quality person accepts it by its certificate."}
+          </p>
+          {sheet?.caution && <Caution>{sheet.caution}</Caution>}
+        </>
+      )}
+    </Stack>
   );
 }

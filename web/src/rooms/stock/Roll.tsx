@@ -66,23 +66,7 @@ export function RollPage() {
         differences={differences}
         planned={
           <Stack $gap={12}>
-            <Row $between $top>
-              <div>
-                <Heading>
-                  {r.kind === "off-cut" ? (
-                    <>
-                      Off-cut of <Link to={`/freezer/${r.parent}`}>{r.parent}</Link>
-                    </>
-                  ) : (
-                    "Roll"
-                  )}
-                </Heading>
-                <Big>{r.code}</Big>
-              </div>
-              <a href={`/api/rolls/${r.code}/label.pdf`} target="_blank" rel="noreferrer">
-                Label, PDF
-              </a>
-            </Row>
+            <RollHead r={r} />
             <p>
               <b>{r.material}</b>
               {r.version > 1 && `, version ${r.version}`}, lot{" "}
@@ -92,17 +76,7 @@ export function RollPage() {
             </p>
             <Fuse fuse={r.outTime} tall of="Out-time" />
             {r.refusal && <Mark tone="stop">Not to be used: {r.refusal}</Mark>}
-            <p>
-              {r.outTime.tackLeft !== undefined && (
-                <>Tack life left: {r.outTime.tackLeft > 0 ? <b>{spell(r.outTime.tackLeft)}</b> : <b>none</b>}. </>
-              )}
-              {r.outTime.shelfEnd && (
-                <>
-                  Shelf life in the freezer until <b>{date(r.outTime.shelfEnd)}</b>.{" "}
-                </>
-              )}
-              {r.outSince && r.open && <>Its bag is open. </>}
-            </p>
+            <TackAndShelf r={r} />
             <Thaw r={r} />
             {r.outSince && !r.open && r.coldest !== undefined && (
               <p>
@@ -144,30 +118,7 @@ export function RollPage() {
             {asking === "scrap" && <ScrapLength r={r} done={done} />}
             {asking === "offcut" && <KeepOffCut r={r} done={done} />}
             {asking === "flaw" && <AddFlaw r={r} done={done} />}
-            {asking === null && r.length > 0 && (
-              <Row $gap={8}>
-                {may("nest and cut") && r.open && (
-                  <Button $quiet onPress={() => setAsking("use")}>
-                    Cut by hand
-                  </Button>
-                )}
-                {may("nest and cut") && r.outTime.out && (
-                  <Button $quiet onPress={() => setAsking("offcut")}>
-                    Keep an off-cut
-                  </Button>
-                )}
-                {may("scrap material") && (
-                  <Button $quiet onPress={() => setAsking("scrap")}>
-                    Scrap
-                  </Button>
-                )}
-                {handle && (
-                  <Button $quiet onPress={() => setAsking("flaw")}>
-                    Mark a flaw or splice
-                  </Button>
-                )}
-              </Row>
-            )}
+            {asking === null && r.length > 0 && <RollVerbs may={may} r={r} setAsking={setAsking} handle={handle} />}
             <FlawMap r={r} />
             {r.offCuts.length > 0 && (
               <p>
@@ -185,38 +136,7 @@ export function RollPage() {
             {r.caution && <Caution>{r.caution}</Caution>}
           </Stack>
         }
-        built={
-          <Stack $gap={10}>
-            <Heading>As recorded</Heading>
-            <Big>{spell(r.outTime.spent)} of out-time</Big>
-            <p>
-              {spell(r.bench)} on the bench
-              {r.warm > 0 && <>, {spell(r.warm)} in a freezer that was too warm</>}
-              {r.before > 0 && (
-                <>
-                  , {spell(r.before)} {r.kind === "off-cut" ? "on its roll" : "before it came"}
-                </>
-              )}
-              .
-              {r.ageing && (
-                <>
-                  {" "}
-                  This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at{" "}
-                  {told.degrees(r.ageing.reference)}
-                  by the room’s record
-                  {r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}.
-                </>
-              )}
-            </p>
-            <LifeLine
-              life={r.life}
-              fuse={r.outTime}
-              warmths={r.warmths}
-              label={`Life of ${r.code}: out-time over its time here`}
-            />
-            <Ledger r={r} />
-          </Stack>
-        }
+        built={<LifeRecorded r={r} />}
       />
     </>
   );
@@ -368,5 +288,119 @@ function Correct({ r, line, done }: { r: Detail; line: Line; done: () => void })
       busy={correct.isPending}
       error={correct.error}
     />
+  );
+}
+
+/** What a roll’s life was spent on. */
+function LifeRecorded({ r }: { r: Schemas["RollDetail"] }) {
+  return (
+    <Stack $gap={10}>
+      <Heading>As recorded</Heading>
+      <Big>{spell(r.outTime.spent)} of out-time</Big>
+      <p>
+        {spell(r.bench)} on the bench
+        {r.warm > 0 && <>, {spell(r.warm)} in a freezer that was too warm</>}
+        {r.before > 0 && (
+          <>
+            , {spell(r.before)} {r.kind === "off-cut" ? "on its roll" : "before it came"}
+          </>
+        )}
+        .
+        {r.ageing && (
+          <>
+            {" "}
+            This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at{" "}
+            {told.degrees(r.ageing.reference)}
+            by the room’s record
+            {r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}.
+          </>
+        )}
+      </p>
+      <LifeLine
+        life={r.life}
+        fuse={r.outTime}
+        warmths={r.warmths}
+        label={`Life of ${r.code}: out-time over its time here`}
+      />
+      <Ledger r={r} />
+    </Stack>
+  );
+}
+
+/** What roll it is. */
+function RollHead({ r }: { r: Schemas["RollDetail"] }) {
+  return (
+    <Row $between $top>
+      <div>
+        <Heading>
+          {r.kind === "off-cut" ? (
+            <>
+              Off-cut of <Link to={`/freezer/${r.parent}`}>{r.parent}</Link>
+            </>
+          ) : (
+            "Roll"
+          )}
+        </Heading>
+        <Big>{r.code}</Big>
+      </div>
+      <a href={`/api/rolls/${r.code}/label.pdf`} target="_blank" rel="noreferrer">
+        Label, PDF
+      </a>
+    </Row>
+  );
+}
+
+/** What is left of tack and shelf life. */
+function TackAndShelf({ r }: { r: Schemas["RollDetail"] }) {
+  return (
+    <p>
+      {r.outTime.tackLeft !== undefined && (
+        <>Tack life left: {r.outTime.tackLeft > 0 ? <b>{spell(r.outTime.tackLeft)}</b> : <b>none</b>}. </>
+      )}
+      {r.outTime.shelfEnd && (
+        <>
+          Shelf life in the freezer until <b>{date(r.outTime.shelfEnd)}</b>.{" "}
+        </>
+      )}
+      {r.outSince && r.open && <>Its bag is open. </>}
+    </p>
+  );
+}
+
+/** What can be done to it now. */
+function RollVerbs({
+  may,
+  r,
+  setAsking,
+  handle,
+}: {
+  may: (act: string) => boolean;
+  r: Schemas["RollDetail"];
+  setAsking: (value: null | "use" | "open" | "scrap" | "flaw" | "offcut" | ((prevState: Asking) => Asking)) => void;
+  handle: boolean;
+}) {
+  return (
+    <Row $gap={8}>
+      {may("nest and cut") && r.open && (
+        <Button $quiet onPress={() => setAsking("use")}>
+          Cut by hand
+        </Button>
+      )}
+      {may("nest and cut") && r.outTime.out && (
+        <Button $quiet onPress={() => setAsking("offcut")}>
+          Keep an off-cut
+        </Button>
+      )}
+      {may("scrap material") && (
+        <Button $quiet onPress={() => setAsking("scrap")}>
+          Scrap
+        </Button>
+      )}
+      {handle && (
+        <Button $quiet onPress={() => setAsking("flaw")}>
+          Mark a flaw or splice
+        </Button>
+      )}
+    </Row>
   );
 }

@@ -180,44 +180,10 @@ export function Rolls() {
                   {rolls.data.out} out, {rolls.data.frozen} frozen
                 </Big>
               </div>
-              <Row $gap={10} style={{ alignItems: "flex-end" }}>
-                <div style={{ width: 210 }}>
-                  <TextField
-                    label="Find id, lot, material, place"
-                    value={find}
-                    onChange={(v) => {
-                      setFind(v);
-                      setPage(0);
-                    }}
-                  />
-                </div>
-                <Select
-                  aria-label="Which rolls"
-                  value={state}
-                  onChange={(e) => {
-                    setState(e.target.value as typeof state);
-                    setPage(0);
-                  }}
-                >
-                  <option value="hand">on hand</option>
-                  <option value="out">out now</option>
-                  <option value="finished">used up</option>
-                </Select>
-              </Row>
+              <RollFilter find={find} setFind={setFind} setPage={setPage} state={state} setState={setState} />
             </Row>
             <Refusal error={out.error ?? back.error} />
-            {shown.length === 0 && (
-              <Empty style={{ marginTop: 12 }}>
-                {find || state !== "hand" ? (
-                  "No match."
-                ) : (
-                  <>
-                    No roll here yet. <Link to="/freezer/receive">Receive the first delivery</Link> with its lot and
-                    length from the label, or bring in a <Link to="/freezer/list">stock list</Link>.
-                  </>
-                )}
-              </Empty>
-            )}
+            {shown.length === 0 && <NoRolls find={find} state={state} />}
             <List aria-label="Rolls">
               {shown.map((r) => (
                 <RollRow key={r.code} $on={hands.some((h) => h.code === r.code)}>
@@ -238,27 +204,7 @@ export function Rolls() {
                       {told.amount(r.length, r.unit)} · {told.size(r.width, 0)}
                     </small>
                   </Link>
-                  <div>
-                    <Fuse fuse={r.outTime} />
-                    {r.refusal && (
-                      <div>
-                        <Mark tone="stop">Not to be used: {r.refusal}</Mark>
-                      </div>
-                    )}
-                    {r.outSince ? (
-                      <Row $gap={10}>
-                        <Mark tone="attend">
-                          out since {moment(r.outSince)}
-                          {r.open && ", bag open"}
-                        </Mark>
-                        <Thaw r={r} />
-                      </Row>
-                    ) : (
-                      <small>
-                        {r.place || "no place"} · lot {r.batch}
-                      </small>
-                    )}
-                  </div>
+                  <RollClock r={r} />
                   {r.length > 0 && handle && (
                     <Button
                       $quiet={r.outTime.out ? undefined : true}
@@ -324,30 +270,10 @@ function Hands({
   const places = freezers.data?.find((f) => f.id === freezer)?.places ?? [];
   return (
     <Stack $gap={12}>
-      <Row $between>
-        <div>
-          <Heading>In your hands</Heading>
-          <Big>
-            {frozen.length + gone.length} {frozen.length + gone.length === 1 ? "roll" : "rolls"}
-          </Big>
-        </div>
-        <Button $quiet onPress={clear}>
-          Empty my hands
-        </Button>
-      </Row>
+      <HandsHead frozen={frozen} gone={gone} clear={clear} />
       <ul style={{ listStyle: "none", margin: 0, padding: 0 }}>
         {[...frozen, ...gone].map((r) => (
-          <li key={r.code} style={{ padding: "6px 0", borderBottom: "1px solid var(--g4)" }}>
-            <Row $between>
-              <span>
-                <b>{r.code}</b> {r.material} <small>{r.outTime.out ? "out" : r.place}</small>
-              </span>
-              <Button $quiet onPress={() => drop(r)} aria-label={`Leave ${r.code}`}>
-                Leave
-              </Button>
-            </Row>
-            {r.refusal && <Mark tone="stop">{r.refusal}</Mark>}
-          </li>
+          <HeldRoll key={r.code} r={r} drop={drop} />
         ))}
       </ul>
       {frozen.length + gone.length > 0 && <Offer act="handle material">{null}</Offer>}
@@ -502,5 +428,134 @@ function RoomAir({ air }: { air: undefined | Schemas["RoomConditions"] }) {
         <Mark tone="attend">The room is not measured now: read a gauge before a bag is opened</Mark>
       )}
     </p>
+  );
+}
+
+/** A roll in the hands of whoever scans. */
+function HeldRoll({ r, drop }: { r: Schemas["RollView"]; drop: (r: Schemas["RollView"]) => void }) {
+  return (
+    <li style={{ padding: "6px 0", borderBottom: "1px solid var(--g4)" }}>
+      <Row $between>
+        <span>
+          <b>{r.code}</b> {r.material} <small>{r.outTime.out ? "out" : r.place}</small>
+        </span>
+        <Button $quiet onPress={() => drop(r)} aria-label={`Leave ${r.code}`}>
+          Leave
+        </Button>
+      </Row>
+      {r.refusal && <Mark tone="stop">{r.refusal}</Mark>}
+    </li>
+  );
+}
+
+/** How many rolls are in the hands. */
+function HandsHead({
+  frozen,
+  gone,
+  clear,
+}: {
+  frozen: Schemas["RollView"][];
+  gone: Schemas["RollView"][];
+  clear: () => void;
+}) {
+  return (
+    <Row $between>
+      <div>
+        <Heading>In your hands</Heading>
+        <Big>
+          {frozen.length + gone.length} {frozen.length + gone.length === 1 ? "roll" : "rolls"}
+        </Big>
+      </div>
+      <Button $quiet onPress={clear}>
+        Empty my hands
+      </Button>
+    </Row>
+  );
+}
+
+/** What is left of a roll, and why it is not to be used. */
+function RollClock({ r }: { r: Schemas["RollView"] }) {
+  return (
+    <div>
+      <Fuse fuse={r.outTime} />
+      {r.refusal && (
+        <div>
+          <Mark tone="stop">Not to be used: {r.refusal}</Mark>
+        </div>
+      )}
+      {r.outSince ? (
+        <Row $gap={10}>
+          <Mark tone="attend">
+            out since {moment(r.outSince)}
+            {r.open && ", bag open"}
+          </Mark>
+          <Thaw r={r} />
+        </Row>
+      ) : (
+        <small>
+          {r.place || "no place"} · lot {r.batch}
+        </small>
+      )}
+    </div>
+  );
+}
+
+/** Finds rolls in the list. */
+function RollFilter({
+  find,
+  setFind,
+  setPage,
+  state,
+  setState,
+}: {
+  find: string;
+  setFind: (value: string | ((prevState: string) => string)) => void;
+  setPage: (value: number | ((prevState: number) => number)) => void;
+  state: "finished" | "hand" | "out";
+  setState: (
+    value: "finished" | "hand" | "out" | ((prevState: "finished" | "hand" | "out") => "finished" | "hand" | "out"),
+  ) => void;
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      <div style={{ width: 210 }}>
+        <TextField
+          label="Find id, lot, material, place"
+          value={find}
+          onChange={(v) => {
+            setFind(v);
+            setPage(0);
+          }}
+        />
+      </div>
+      <Select
+        aria-label="Which rolls"
+        value={state}
+        onChange={(e) => {
+          setState(e.target.value as typeof state);
+          setPage(0);
+        }}
+      >
+        <option value="hand">on hand</option>
+        <option value="out">out now</option>
+        <option value="finished">used up</option>
+      </Select>
+    </Row>
+  );
+}
+
+/** Why no roll is listed. */
+function NoRolls({ find, state }: { find: string; state: "finished" | "hand" | "out" }) {
+  return (
+    <Empty style={{ marginTop: 12 }}>
+      {find || state !== "hand" ? (
+        "No match."
+      ) : (
+        <>
+          No roll here yet. <Link to="/freezer/receive">Receive the first delivery</Link> with its lot and length from
+          the label, or bring in a <Link to="/freezer/list">stock list</Link>.
+        </>
+      )}
+    </Empty>
   );
 }

@@ -9,6 +9,7 @@ import { date, moment, told } from "../../ui/format";
 import { Big, Empty, Heading, Loading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
+import type { Schemas } from "../../contract/types";
 
 export function WhichRoll() {
   useTitle("Which roll?");
@@ -82,20 +83,7 @@ export function WhichRoll() {
               </thead>
               <tbody>
                 {short.data?.map((s) => (
-                  <tr key={s.family}>
-                    <td>{s.material}</td>
-                    <td className="n">{told.area(s.onHand, 1)}</td>
-                    <td className="n">{told.area(s.roll, 1)}</td>
-                    <td>
-                      {s.short[0] ? (
-                        <Mark tone="stop">
-                          {date(s.short[0].by)}, {s.short[0].number} · {s.short[0].serial}
-                        </Mark>
-                      ) : (
-                        <Mark tone="met">no</Mark>
-                      )}
-                    </td>
-                  </tr>
+                  <Scarce key={s.family} s={s} />
                 ))}
               </tbody>
             </Table>
@@ -111,56 +99,83 @@ export function WhichRoll() {
           <Stack $gap={14}>
             <Heading>Off-cuts first where they fit, then the first to expire</Heading>
             {answer.data?.map((d) => (
-              <div key={d.material}>
-                <Big style={{ fontSize: 24 }}>{d.material}</Big>
-                {d.rolls.length === 0 && <Mark tone="stop">no roll of it on hand</Mark>}
-                <ol style={{ listStyle: "none", padding: 0, margin: "6px 0 0", borderTop: "1px solid var(--ink)" }}>
-                  {d.rolls.map((r, i) => (
-                    <li
-                      key={r.code}
-                      style={{
-                        display: "grid",
-                        gridTemplateColumns: "40px 150px minmax(0, 1fr)",
-                        gap: 12,
-                        padding: "8px 0",
-                        borderBottom: "1px solid var(--g4)",
-                        alignItems: "center",
-                      }}
-                    >
-                      <b style={{ fontSize: 26 }}>{r.passed ? "" : i + 1}</b>
-                      <span>
-                        <Link to={`/freezer/${r.code}`}>
-                          <b>{r.code}</b>
-                        </Link>
-                        <br />
-                        <small>
-                          {r.kind === "off-cut" && "off-cut, "}
-                          {told.run(r.length)} · {told.size(r.width, 0)}
-                          <br />
-                          {r.place}
-                        </small>
-                      </span>
-                      <span>
-                        <Fuse fuse={r.outTime} />
-                        <Row $gap={8}>
-                          {r.passed ? (
-                            <Mark tone="stop">passed over: {r.passed}</Mark>
-                          ) : (
-                            <Mark tone="met">{i === 0 ? "take this one" : "fits"}</Mark>
-                          )}
-                          {!r.passed && r.warns && <Mark tone="attend">{r.warns}</Mark>}
-                        </Row>
-                      </span>
-                    </li>
-                  ))}
-                </ol>
-                {d.moreFit > 0 && <p>{d.moreFit} more rolls would fit.</p>}
-                {d.notWeighed > 0 && <p>{d.notWeighed} more expire later and were not weighed.</p>}
-              </div>
+              <RollsToTake key={d.material} d={d} />
             ))}
           </Stack>
         }
       />
     </>
+  );
+}
+
+/** The rolls of a material that a build may take, the best first. */
+function RollsToTake({ d }: { d: Schemas["CutDemand"] }) {
+  return (
+    <div>
+      <Big style={{ fontSize: 24 }}>{d.material}</Big>
+      {d.rolls.length === 0 && <Mark tone="stop">no roll of it on hand</Mark>}
+      <ol style={{ listStyle: "none", padding: 0, margin: "6px 0 0", borderTop: "1px solid var(--ink)" }}>
+        {d.rolls.map((r, i) => (
+          <li
+            key={r.code}
+            style={{
+              display: "grid",
+              gridTemplateColumns: "40px 150px minmax(0, 1fr)",
+              gap: 12,
+              padding: "8px 0",
+              borderBottom: "1px solid var(--g4)",
+              alignItems: "center",
+            }}
+          >
+            <b style={{ fontSize: 26 }}>{r.passed ? "" : i + 1}</b>
+            <span>
+              <Link to={`/freezer/${r.code}`}>
+                <b>{r.code}</b>
+              </Link>
+              <br />
+              <small>
+                {r.kind === "off-cut" && "off-cut, "}
+                {told.run(r.length)} · {told.size(r.width, 0)}
+                <br />
+                {r.place}
+              </small>
+            </span>
+            <span>
+              <Fuse fuse={r.outTime} />
+              <Row $gap={8}>
+                {r.passed ? (
+                  <Mark tone="stop">passed over: {r.passed}</Mark>
+                ) : (
+                  <Mark tone="met">{i === 0 ? "take this one" : "fits"}</Mark>
+                )}
+                {!r.passed && r.warns && <Mark tone="attend">{r.warns}</Mark>}
+              </Row>
+            </span>
+          </li>
+        ))}
+      </ol>
+      {d.moreFit > 0 && <p>{d.moreFit} more rolls would fit.</p>}
+      {d.notWeighed > 0 && <p>{d.notWeighed} more expire later and were not weighed.</p>}
+    </div>
+  );
+}
+
+/** What is on hand of a material beside what is needed. */
+function Scarce({ s }: { s: Schemas["ScarceView"] }) {
+  return (
+    <tr>
+      <td>{s.material}</td>
+      <td className="n">{told.area(s.onHand, 1)}</td>
+      <td className="n">{told.area(s.roll, 1)}</td>
+      <td>
+        {s.short[0] ? (
+          <Mark tone="stop">
+            {date(s.short[0].by)}, {s.short[0].number} · {s.short[0].serial}
+          </Mark>
+        ) : (
+          <Mark tone="met">no</Mark>
+        )}
+      </td>
+    </tr>
   );
 }

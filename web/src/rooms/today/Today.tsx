@@ -147,23 +147,7 @@ export function Today() {
                 <span className="when">
                   {whenOf(j, d.now) === "late" ? <Mark tone="attend">late</Mark> : whenOf(j, d.now)}
                 </span>
-                <div>
-                  <div style={{ fontSize: 19 }}>
-                    <Link to={pathOf(j)} style={{ color: "inherit" }}>
-                      <b>{capital(j.step.label)}</b>
-                    </Link>{" "}
-                    · {j.number} {j.name} · {j.serial}
-                  </div>
-                  <small>{detailOf(j)}</small>
-                  {j.tight?.map((t) => (
-                    <div key={t}>
-                      <Mark tone="attend">{said(t)}</Mark>
-                    </div>
-                  ))}
-                  {!j.waits && j.outTime && ["cut", "kits", "layup", "bag", "cure"].includes(j.step.room) && (
-                    <Fuse fuse={j.outTime} />
-                  )}
-                </div>
+                <JobLine j={j} />
                 <span>
                   {!j.waits && (
                     <Button
@@ -309,5 +293,28 @@ function Notes({ notes }: { notes: Schemas["Handover"][] }) {
       </Offer>
       <Refusal error={leave.error} />
     </Stack>
+  );
+}
+
+/** A job, and where it is done. */
+function JobLine({ j }: { j: Schemas["Job"] }) {
+  return (
+    <div>
+      <div style={{ fontSize: 19 }}>
+        <Link to={pathOf(j)} style={{ color: "inherit" }}>
+          <b>{capital(j.step.label)}</b>
+        </Link>{" "}
+        · {j.number} {j.name} · {j.serial}
+      </div>
+      <small>{detailOf(j)}</small>
+      {j.tight?.map((t) => (
+        <div key={t}>
+          <Mark tone="attend">{said(t)}</Mark>
+        </div>
+      ))}
+      {!j.waits && j.outTime && ["cut", "kits", "layup", "bag", "cure"].includes(j.step.room) && (
+        <Fuse fuse={j.outTime} />
+      )}
+    </div>
   );
 }
