@@ -258,11 +258,7 @@ function SignIn({ begin }: { begin: Begin }) {
         ) : (
           <Names>
             {people.data.map((p) => (
-              <li key={p.id}>
-                <Button $quiet={p.id !== who?.id} aria-pressed={p.id === who?.id} onPress={() => choose(p)}>
-                  {p.name} <small>{p.role}</small>
-                </Button>
-              </li>
+              <PersonChoice key={p.id} p={p} who={who} choose={choose} />
             ))}
           </Names>
         )}
@@ -414,5 +410,24 @@ function SecretForm({
         </Stack>
       )}
     </section>
+  );
+}
+
+/** One of those who may sign in. */
+function PersonChoice({
+  p,
+  who,
+  choose,
+}: {
+  p: Schemas["PersonView"];
+  who: null | Schemas["PersonView"];
+  choose: (p: Schemas["PersonView"]) => void;
+}) {
+  return (
+    <li>
+      <Button $quiet={p.id !== who?.id} aria-pressed={p.id === who?.id} onPress={() => choose(p)}>
+        {p.name} <small>{p.role}</small>
+      </Button>
+    </li>
   );
 }

@@ -24,6 +24,22 @@ type Nest = Pick<
 >;
 
 /** The knife's way is drawn over it where one is given: lifted moves dotted, the pen fine. */
+/** How long the cloth is drawn, m, how high and at which scale, and where its corner lies: the whole, or a ply from near. */
+function viewOf(nest: Nest, width: number, hand: boolean, look: string | undefined) {
+  // Put by hand, a ply may lie beyond the end.
+  const length = Math.max(nest.length * (hand ? 1.3 : 1.02), nest.width * 1.6);
+  const whole = (width - 4) / length;
+  const near = nest.placed.find((p) => p.id === look)?.outline;
+  const height = near ? Math.max(nest.width * whole, 380) : nest.width * whole;
+  const box = near ? bounds([near]) : { x0: 0, y0: 0, x1: length, y1: nest.width };
+  // A ply with as much round it as shows what it lies beside.
+  const scale = near ? Math.min(width / (box.x1 - box.x0), height / (box.y1 - box.y0)) / 1.5 : whole;
+  const [left, low] = near
+    ? [(box.x0 + box.x1) / 2 - width / 2 / scale, (box.y0 + box.y1) / 2 - height / 2 / scale]
+    : [0, 0];
+  return { length, height, scale, left, low };
+}
+
 export function NestDrawing({
   nest,
   width,
@@ -47,17 +63,7 @@ export function NestDrawing({
   onLook?: ((id: string) => void) | undefined;
 }) {
   const id = useId().replaceAll(":", "");
-  // Put by hand, a ply may lie beyond the end.
-  const length = Math.max(nest.length * (hand ? 1.3 : 1.02), nest.width * 1.6);
-  const whole = (width - 4) / length;
-  const near = nest.placed.find((p) => p.id === look)?.outline;
-  const height = near ? Math.max(nest.width * whole, 380) : nest.width * whole;
-  const box = near ? bounds([near]) : { x0: 0, y0: 0, x1: length, y1: nest.width };
-  // A ply with as much round it as shows what it lies beside.
-  const scale = near ? Math.min(width / (box.x1 - box.x0), height / (box.y1 - box.y0)) / 1.5 : whole;
-  const [left, low] = near
-    ? [(box.x0 + box.x1) / 2 - width / 2 / scale, (box.y0 + box.y1) / 2 - height / 2 / scale]
-    : [0, 0];
+  const { length, height, scale, left, low } = viewOf(nest, width, hand !== undefined, look);
   const x = (v: number) => 2 + (v - left) * scale;
   const y = (v: number) => 4 + height - (v - low) * scale;
   const feet = unitName("run") === "ft" ? 0.3048 : 1; // a round step of the person's unit
@@ -76,39 +82,15 @@ export function NestDrawing({
       <defs>
         <HatchPattern id={id} of={{ angleDeg: 0, woven: nest.woven, thickness: nest.thickness, faceUp: true }} />
       </defs>
-      <rect
-        x={x(0)}
-        y={y(nest.width)}
-        width={length * scale}
-        height={nest.width * scale}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth={2}
-      />
+      <SheetDrawn x={x} y={y} nest={nest} length={length} scale={scale} />
       {nest.placed.map((p) => (
         <Piece key={p.id} p={p} nest={nest} id={id} x={x} y={y} scale={scale} way={way} hand={hand} onLook={onLook} />
       ))}
       {nest.spoiled.map((o, k) => (
-        <path
-          key={k}
-          d={path(o, x, y)}
-          fill="var(--brick)"
-          fillOpacity={0.13}
-          stroke="var(--brick)"
-          strokeWidth={1.5}
-          strokeDasharray="6 4"
-        >
-          <title>spoiled</title>
-        </path>
+        <SpoiledDrawn key={k} o={o} x={x} y={y} />
       ))}
       {nest.rest && <LargestRest x={x} rest={nest.rest} y={y} scale={scale} />}
-      {nest.job?.state === "running" && (
-        <path
-          d={`M${x(nest.job.x) - 12},${y(nest.job.y)}h24M${x(nest.job.x)},${y(nest.job.y) - 12}v24`}
-          stroke="var(--blue)"
-          strokeWidth={3}
-        />
-      )}
+      {nest.job?.state === "running" && <KnifeDrawn x={x} job={nest.job} y={y} />}
       {way && <Way way={way} x={x} y={y} />}
       {nest.length > 0 && (
         <path d={`M${x(nest.length)},0V${height + 12}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="7 4" />
@@ -118,29 +100,10 @@ export function NestDrawing({
         .map((f) => (
           <g key={f.from}>
             <FlawDrawn x={x} f={f} y={y} nest={nest} length={length} scale={scale} />
-            <text
-              x={x((f.from + f.to) / 2)}
-              y={22}
-              fontSize={13}
-              textAnchor="middle"
-              fill="var(--brick)"
-              fontWeight={700}
-            >
-              flaw
-            </text>
+            <FlawLabel x={x} f={f} />
           </g>
         ))}
-      {onZone && (
-        <rect
-          x={x(0)}
-          y={4}
-          width={length * scale}
-          height={height}
-          fill="transparent"
-          style={{ cursor: "crosshair" }}
-          onPointerDown={(e) => draws(e, scale, nest.width, onZone)}
-        />
-      )}
+      {onZone && <ZoneSurface x={x} length={length} scale={scale} height={height} nest={nest} onZone={onZone} />}
       {zone && zone.to > zone.from && <ZoneDrawn x={x} zone={zone} y={y} scale={scale} />}
       {ticks.map((t) => (
         <RollTick key={t} t={t} x={x} height={height} width={width} tick={tick} feet={feet} />
@@ -375,6 +338,94 @@ function ZoneDrawn({
       stroke="var(--brick)"
       strokeWidth={2}
       pointerEvents="none"
+    />
+  );
+}
+
+/** Names a flaw. */
+function FlawLabel({ x, f }: { x: (v: number) => number; f: Schemas["Flaw"] }) {
+  return (
+    <text x={x((f.from + f.to) / 2)} y={22} fontSize={13} textAnchor="middle" fill="var(--brick)" fontWeight={700}>
+      flaw
+    </text>
+  );
+}
+
+/** Cloth that is spoiled. */
+function SpoiledDrawn({ o, x, y }: { o: number[][]; x: (v: number) => number; y: (v: number) => number }) {
+  return (
+    <path
+      d={path(o, x, y)}
+      fill="var(--brick)"
+      fillOpacity={0.13}
+      stroke="var(--brick)"
+      strokeWidth={1.5}
+      strokeDasharray="6 4"
+    >
+      <title>spoiled</title>
+    </path>
+  );
+}
+
+/** Where the knife is. */
+function KnifeDrawn({ x, job, y }: { x: (v: number) => number; job: Schemas["CutJobView"]; y: (v: number) => number }) {
+  return (
+    <path d={`M${x(job.x) - 12},${y(job.y)}h24M${x(job.x)},${y(job.y) - 12}v24`} stroke="var(--blue)" strokeWidth={3} />
+  );
+}
+
+/** The sheet. */
+function SheetDrawn({
+  x,
+  y,
+  nest,
+  length,
+  scale,
+}: {
+  x: (v: number) => number;
+  y: (v: number) => number;
+  nest: Nest;
+  length: number;
+  scale: number;
+}) {
+  return (
+    <rect
+      x={x(0)}
+      y={y(nest.width)}
+      width={length * scale}
+      height={nest.width * scale}
+      fill="none"
+      stroke="var(--ink)"
+      strokeWidth={2}
+    />
+  );
+}
+
+/** What takes the pointer while a zone is marked. */
+function ZoneSurface({
+  x,
+  length,
+  scale,
+  height,
+  nest,
+  onZone,
+}: {
+  x: (v: number) => number;
+  length: number;
+  scale: number;
+  height: number;
+  nest: Nest;
+  onZone: (zone: Zone) => void;
+}) {
+  return (
+    <rect
+      x={x(0)}
+      y={4}
+      width={length * scale}
+      height={height}
+      fill="transparent"
+      style={{ cursor: "crosshair" }}
+      onPointerDown={(e) => draws(e, scale, nest.width, onZone)}
     />
   );
 }

@@ -34,6 +34,20 @@ import { SegmentRead } from "../../ui/SegmentRead";
 import { Seam, type Pair } from "../../ui/Seam";
 import { CureTabs } from "./Tabs";
 
+/** What waits for the oven, the first to be cured first, and what of the oven's work is signed besides. */
+function toCure(builds: Schemas["BuildLine"][], busy: string | undefined) {
+  const here = builds.filter((b) => !busy || b.run !== busy);
+  const inOven = here.flatMap((b) => (b.open ?? []).filter((s) => s.room === "cure").map((s) => ({ b, s })));
+  const waiting: { b: Schemas["BuildLine"]; s?: Schemas["RouteStep"] }[] = [
+    ...here.filter((b) => !b.open).map((b) => ({ b })),
+    ...inOven.filter(({ s }) => !s.single && s.state === "ready"),
+  ].sort((x, y) => x.b.cureAt.localeCompare(y.b.cureAt));
+  const besides = inOven.filter(({ s }) => s.single);
+  return { waiting, besides };
+}
+
+const startOf = (parts: number) => `Start run with ${parts} ${parts === 1 ? "part" : "parts"}`;
+
 export function CureStart() {
   useTitle("Cure");
   const builds = api.useQuery(
@@ -48,13 +62,7 @@ export function CureStart() {
   const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
   const [other, setOther] = useState<string[]>([]);
   const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
-  const here = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
-  const inOven = here.flatMap((b) => (b.open ?? []).filter((s) => s.room === "cure").map((s) => ({ b, s })));
-  const waiting: { b: Schemas["BuildLine"]; s?: Schemas["RouteStep"] }[] = [
-    ...here.filter((b) => !b.open).map((b) => ({ b })),
-    ...inOven.filter(({ s }) => !s.single && s.state === "ready"),
-  ].sort((x, y) => x.b.cureAt.localeCompare(y.b.cureAt));
-  const besides = inOven.filter(({ s }) => s.single);
+  const { waiting, besides } = toCure(builds.data?.builds ?? [], busy?.code);
   const recipeOf = (x: (typeof waiting)[number]) => x.s?.recipe ?? x.b.recipe;
   const keyOf = (x: (typeof waiting)[number]) => `${x.b.code} ${x.s?.operation ?? ""}`;
   // One run has one recipe: what has another than the first stays out unless it is ticked.
@@ -89,32 +97,17 @@ export function CureStart() {
                 recipeOf={recipeOf}
               />
             ))}
-            {besides.length > 0 && (
-              <>
-                <Heading>To be signed</Heading>
-                {besides.map(({ b, s }) => (
-                  <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
-                    {b.number} · {b.serial}: {s.label}
-                  </Link>
-                ))}
-              </>
-            )}
+            <SignedBesides besides={besides} />
             {load.length > 0 && <Together loads={load} />}
             <Refusal error={start.error} />
             {waiting.length > 0 && (
               <Offer act="run the oven">
                 <Button $bench why={why} isDisabled={start.isPending} onPress={go}>
-                  {busy
-                    ? "The oven is running"
-                    : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
+                  {busy ? "The oven is running" : startOf(load.length)}
                 </Button>
               </Offer>
             )}
-            <Caution>
-              Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and
-              pressure vessels keep their own interlocks; follow their maker, the resin supplier’s data sheet and local
-              codes.
-            </Caution>
+            <BeforeTheDoorCloses />
           </Stack>
         }
         built={
@@ -132,6 +125,21 @@ export function CureStart() {
           </>
         }
       />
+    </>
+  );
+}
+
+/** Operations of the oven that are signed, each by itself. */
+function SignedBesides({ besides }: { besides: { b: Schemas["BuildLine"]; s: Schemas["RouteStep"] }[] }) {
+  if (besides.length === 0) return null;
+  return (
+    <>
+      <Heading>To be signed</Heading>
+      {besides.map(({ b, s }) => (
+        <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
+          {b.number} · {b.serial}: {s.label}
+        </Link>
+      ))}
     </>
   );
 }
@@ -492,5 +500,15 @@ function RunHead({
         label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
       />
     </div>
+  );
+}
+
+/** What is looked at before a run. */
+function BeforeTheDoorCloses() {
+  return (
+    <Caution>
+      Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and pressure
+      vessels keep their own interlocks; follow their maker, the resin supplier’s data sheet and local codes.
+    </Caution>
   );
 }

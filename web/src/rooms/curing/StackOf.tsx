@@ -63,11 +63,7 @@ function StackOfPlan({
     put({ layers: [...s.layers, { ...of, ...cures }] });
   };
   const side = (label: string, key: "below" | "above") => (
-    <SelectField label={label} value={s[key] ?? ""} disabled={off} onChange={(e) => put({ [key]: e.target.value })}>
-      <option value="">the air</option>
-      <option value="platen">a platen</option>
-      <option value="shut">nothing</option>
-    </SelectField>
+    <SideChoice label={label} s={s} face={key} off={off} put={put} />
   );
   return (
     <section aria-label="What lies in it">
@@ -86,15 +82,7 @@ function StackOfPlan({
         )}
         {side("Heat from below", "below")}
         {side("Heat from above", "above")}
-        <div style={{ width: 112 }}>
-          <NumberField
-            label="Area, m²"
-            off={off}
-            min={0}
-            value={s.area || NaN}
-            onChange={(v) => put({ area: Number.isNaN(v) ? 0 : v })}
-          />
-        </div>
+        <AreaField off={off} s={s} put={put} />
         <Button $quiet $small onPress={() => setAll(!all)}>
           {all ? "Only the thicknesses" : "All figures"}
         </Button>
@@ -143,21 +131,7 @@ function LayerTable({
 }) {
   return (
     <Table>
-      <thead>
-        <tr>
-          <th>From the face below up</th>
-          <th>{labelIn("Thick, mm")}</th>
-          {all && <th>kg/m³</th>}
-          {all && <th>J/(kg K)</th>}
-          {all && <th>W/(m K)</th>}
-          {all && <th>Resin, %</th>}
-          {all && <th title="Change of the specific heat by temperature">c, %/K</th>}
-          {all && <th title="Change of the conductivity by temperature">k, %/K</th>}
-          {all && <th title="Resistance to heat on its lower side">Below, m²K/kW</th>}
-          {all && <th title="Mass that ribs add, as a part of its own">Ribs, %</th>}
-          <th />
-        </tr>
-      </thead>
+      <LayerHead all={all} />
       <tbody>
         {s.layers.map((l, k) => (
           <tr key={k}>
@@ -267,5 +241,72 @@ function SectionChoice({
         )}
       </Row>
     </Row>
+  );
+}
+
+/** The head of the layers. */
+function LayerHead({ all }: { all: boolean }) {
+  return (
+    <thead>
+      <tr>
+        <th>From the face below up</th>
+        <th>{labelIn("Thick, mm")}</th>
+        {all && <th>kg/m³</th>}
+        {all && <th>J/(kg K)</th>}
+        {all && <th>W/(m K)</th>}
+        {all && <th>Resin, %</th>}
+        {all && <th title="Change of the specific heat by temperature">c, %/K</th>}
+        {all && <th title="Change of the conductivity by temperature">k, %/K</th>}
+        {all && <th title="Resistance to heat on its lower side">Below, m²K/kW</th>}
+        {all && <th title="Mass that ribs add, as a part of its own">Ribs, %</th>}
+        <th />
+      </tr>
+    </thead>
+  );
+}
+
+/** The area of all of it in the load. */
+function AreaField({
+  off,
+  s,
+  put,
+}: {
+  off: boolean;
+  s: Schemas["CureSection"];
+  put: (part: Partial<Schemas["CureSection"]>) => undefined | void;
+}) {
+  return (
+    <div style={{ width: 112 }}>
+      <NumberField
+        label="Area, m²"
+        off={off}
+        min={0}
+        value={s.area || NaN}
+        onChange={(v) => put({ area: Number.isNaN(v) ? 0 : v })}
+      />
+    </div>
+  );
+}
+
+/** How heat comes to a face. */
+function SideChoice({
+  label,
+  s,
+  face,
+  off,
+  put,
+}: {
+  label: string;
+  s: Schemas["CureSection"];
+  face: "above" | "below";
+  off: boolean;
+  put: (part: Partial<Schemas["CureSection"]>) => undefined | void;
+}) {
+  return (
+    <SelectField label={label} value={s[face] ?? ""} disabled={off} onChange={(e) => put({ [face]: e.target.value })}>
+      <option value="">the air</option>
+      <option value="platen">a platen</option>
+      <option value="shut">nothing</option>
+    </SelectField>
   );
 }

@@ -120,15 +120,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
   return (
     <Page>
       <Row $between>
-        <div>
-          <Heading>
-            {r.name}, step by step · {r.resin} · {r.equipment}
-          </Heading>
-          <Big>
-            {k + 1} of {own.length}: to {told.degrees(s.target)}
-            {s.hold > 0 && `, ${spell(s.hold)}`}
-          </Big>
-        </div>
+        <StepHead r={r} k={k} own={own} s={s} />
         <PlaceAndRun
           f={f}
           section={section}
@@ -140,12 +132,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
           runs={runs}
         />
       </Row>
-      <p aria-live={runs ? "off" : "polite"} style={{ fontSize: 21, lineHeight: 1.35, maxWidth: "62em", marginTop: 8 }}>
-        {r.plan.reasons?.[k] || "Nobody has written down why. Ask who wrote the recipe."}
-        {happens.length > 0 && (
-          <small style={{ display: "block" }}>{happens.map((e) => `${spell(e.t)}: ${e.kind}`).join(" · ")}</small>
-        )}
-      </p>
+      <StepText runs={runs} r={r} k={k} happens={happens} />
       <InThePart now={now} />
       <label style={{ display: "block", ...plot }}>
         <small>After {spell(at)}</small>
@@ -230,5 +217,52 @@ function PlaceAndRun({
         {runs ? "Hold it" : "Let it run"}
       </Button>
     </Row>
+  );
+}
+
+/** Which recipe goes step by step. */
+function StepHead({
+  r,
+  k,
+  own,
+  s,
+}: {
+  r: Schemas["RecipeView"];
+  k: number;
+  own: { from: number; ramp: number; end: number }[];
+  s: Schemas["Segment"];
+}) {
+  return (
+    <div>
+      <Heading>
+        {r.name}, step by step · {r.resin} · {r.equipment}
+      </Heading>
+      <Big>
+        {k + 1} of {own.length}: to {told.degrees(s.target)}
+        {s.hold > 0 && `, ${spell(s.hold)}`}
+      </Big>
+    </div>
+  );
+}
+
+/** What happens in the step. */
+function StepText({
+  runs,
+  r,
+  k,
+  happens,
+}: {
+  runs: boolean;
+  r: Schemas["RecipeView"];
+  k: number;
+  happens: Schemas["CureEvent"][];
+}) {
+  return (
+    <p aria-live={runs ? "off" : "polite"} style={{ fontSize: 21, lineHeight: 1.35, maxWidth: "62em", marginTop: 8 }}>
+      {r.plan.reasons?.[k] || "Nobody has written down why. Ask who wrote the recipe."}
+      {happens.length > 0 && (
+        <small style={{ display: "block" }}>{happens.map((e) => `${spell(e.t)}: ${e.kind}`).join(" · ")}</small>
+      )}
+    </p>
   );
 }

@@ -20,30 +20,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
     onZone(undefined);
     setNote("");
   });
-  const again = useChange("/api/nests/{code}/arrange");
-  if (!zone)
-    return (
-      <>
-        {n.stale && (
-          <div role="alert" style={{ margin: "8px 0" }}>
-            <Mark tone="stop">{n.stale}</Mark>
-          </div>
-        )}
-        <Refusal error={again.error} />
-        <Offer act="handle material">
-          <Row style={{ margin: "4px 0 14px" }}>
-            {n.stale && (
-              <Button onPress={() => again.mutate({ code: n.code, body: {} })} isDisabled={again.isPending}>
-                Nest again round it
-              </Button>
-            )}
-            <Button $quiet onPress={() => onZone({ from: NaN, to: NaN, low: 0, high: n.width })}>
-              Mark a flaw
-            </Button>
-          </Row>
-        </Offer>
-      </>
-    );
+  if (!zone) return <NoFlawMarked n={n} onZone={onZone} />;
   const whole = zone.low <= 0 && zone.high >= n.width;
   const why =
     zone.from >= 0 && zone.to > zone.from && zone.high > zone.low ? "" : "Draw it, or say from where to where.";
@@ -52,16 +29,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
       <NumberField label={label} value={zone[key]} onChange={(v) => onZone({ ...zone, [key]: v })} min={0} />
     </div>
   );
-  const size = (label: string, key: keyof Zone) => (
-    <div style={{ width: 130 }}>
-      <NumberField
-        label={label}
-        value={zone[key] * 1e3}
-        onChange={(v) => onZone({ ...zone, [key]: v / 1e3 })}
-        min={0}
-      />
-    </div>
-  );
+  const size = (label: string, key: keyof Zone) => <EdgeField label={label} zone={zone} edge={key} onZone={onZone} />;
   return (
     <section aria-label="Flaw" style={{ margin: "8px 0 18px" }}>
       <Heading>Flaw on {n.roll}</Heading>
@@ -105,5 +73,56 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
         </Button>
       </Row>
     </section>
+  );
+}
+
+/** An edge of the flaw. */
+function EdgeField({
+  label,
+  zone,
+  edge,
+  onZone,
+}: {
+  label: string;
+  zone: Zone;
+  edge: "from" | "to" | "low" | "high";
+  onZone: (zone: undefined | Zone) => void;
+}) {
+  return (
+    <div style={{ width: 130 }}>
+      <NumberField
+        label={label}
+        value={zone[edge] * 1e3}
+        onChange={(v) => onZone({ ...zone, [edge]: v / 1e3 })}
+        min={0}
+      />
+    </div>
+  );
+}
+
+/** What is offered while no flaw is marked. */
+function NoFlawMarked({ n, onZone }: { n: Props["nest"]; onZone: Props["onZone"] }) {
+  const again = useChange("/api/nests/{code}/arrange");
+  return (
+    <>
+      {n.stale && (
+        <div role="alert" style={{ margin: "8px 0" }}>
+          <Mark tone="stop">{n.stale}</Mark>
+        </div>
+      )}
+      <Refusal error={again.error} />
+      <Offer act="handle material">
+        <Row style={{ margin: "4px 0 14px" }}>
+          {n.stale && (
+            <Button onPress={() => again.mutate({ code: n.code, body: {} })} isDisabled={again.isPending}>
+              Nest again round it
+            </Button>
+          )}
+          <Button $quiet onPress={() => onZone({ from: NaN, to: NaN, low: 0, high: n.width })}>
+            Mark a flaw
+          </Button>
+        </Row>
+      </Offer>
+    </>
   );
 }

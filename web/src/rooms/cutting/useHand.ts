@@ -13,6 +13,19 @@ type Placement = Schemas["Placement"];
 /** How far a ply that is let go is drawn against its neighbours, m. */
 const reach = 0.015;
 
+/** Asks where a ply comes to lie that is put somewhere, within a reach in m. */
+const askFor = (code: string, piece: Placement, others: Placement[], by: number, about?: Placement["turn"]) =>
+  client
+    .POST("/api/nests/{code}/put", {
+      params: { path: { code } },
+      body: { piece, others, reach: by, ...(about === undefined ? {} : { about }) },
+    })
+    .catch((e: unknown) => ({ data: undefined, error: e }));
+
+/** Plies that were put by hand, as they lie. */
+const placementsOf = (moved: Record<string, Put>) =>
+  Object.values(moved).map((m): Placement => ({ id: m.id, sheet: 0, x: m.x, y: m.y, turn: m.turn }));
+
 export function useHand(nest: Schemas["NestView"] | undefined) {
   const [on, setOn] = useState(false);
   const [chosen, setChosen] = useState("");
@@ -29,20 +42,10 @@ export function useHand(nest: Schemas["NestView"] | undefined) {
       ? { id: p.id, sheet: 0, x: put.x, y: put.y, turn: put.turn }
       : { id: p.id, sheet: 0, x: p.x, y: p.y, turn: p.turn as Placement["turn"] };
   };
-  const others = (id: string) =>
-    Object.values(moved)
-      .filter((m) => m.id !== id)
-      .map((m): Placement => ({ id: m.id, sheet: 0, x: m.x, y: m.y, turn: m.turn }));
+  const others = (id: string) => placementsOf(moved).filter((m) => m.id !== id);
 
-  const ask = (piece: Placement, by: number, about?: Placement["turn"]) => {
-    const code = nest?.code ?? "";
-    return client
-      .POST("/api/nests/{code}/put", {
-        params: { path: { code } },
-        body: { piece, others: others(piece.id), reach: by, ...(about === undefined ? {} : { about }) },
-      })
-      .catch((e: unknown) => ({ data: undefined, error: e }));
-  };
+  const ask = (piece: Placement, by: number, about?: Placement["turn"]) =>
+    askFor(nest?.code ?? "", piece, others(piece.id), by, about);
   const put = async (piece: Placement, by: number, about?: Placement["turn"]) => {
     const { data, error: wrong } = await ask(piece, by, about);
     if (data) setMoved((before) => ({ ...before, [data.id]: data }));
@@ -98,8 +101,7 @@ export function useHand(nest: Schemas["NestView"] | undefined) {
     },
     /** Pieces as they are placed now. */
     placed: nest?.placed.map((p) => (moved[p.id] ? { ...p, outline: moved[p.id]!.outline } : p)) ?? [],
-    placements: () =>
-      Object.values(moved).map((m): Placement => ({ id: m.id, sheet: 0, x: m.x, y: m.y, turn: m.turn })),
+    placements: () => placementsOf(moved),
   };
 }
 

@@ -218,3 +218,26 @@ export function itemLabels(doc: Master) {
   }
   return out;
 }
+
+/** Expressions by name with one of them changed; none at all is nothing. */
+function withExpression(all: Record<string, string> | undefined, name: string, text: string) {
+  const rest = Object.fromEntries(Object.entries(all ?? {}).filter(([k]) => k !== name));
+  const next = text.trim() === "" ? rest : { ...rest, [name]: text };
+  return Object.keys(next).length > 0 ? next : undefined;
+}
+
+/** The document with a dimension of an outline that follows from parameters; an empty text: it does not. */
+export const withOutlineExpression = (m: Master, outline: string, dim: string, text: string): Master => ({
+  ...m,
+  outlines: m.outlines.map((o) => (o.name === outline ? { ...o, expr: withExpression(o.expr, dim, text) } : o)),
+});
+
+/** The document with a figure of a stage's mandrel that follows from parameters; an empty text: it does not. */
+export const withMandrelExpression = (m: Master, stage: string, field: string, text: string): Master => ({
+  ...m,
+  stages: m.stages.map((s) =>
+    s.key === stage && s.rolled
+      ? { ...s, rolled: { ...s.rolled, expr: withExpression(s.rolled.expr, field, text) } }
+      : s,
+  ),
+});

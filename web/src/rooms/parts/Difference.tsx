@@ -47,20 +47,9 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
       ?.material ??
     materials.data?.find((m) => m.id === i.materialId)?.name ??
     "";
-  const cells = (i: Item | undefined, label: string | undefined) =>
-    i ? (
-      <>
-        <td>
-          <b>{label}</b>
-        </td>
-        <td>{named(i) || i.name}</td>
-        <td className="n">{i.kind === "ply" ? angle(i.angleDeg) : ""}</td>
-        <td>{i.outline}</td>
-        <td>{i.kind === "ply" ? (i.faceUp ? "up" : "down") : ""}</td>
-      </>
-    ) : (
-      <td colSpan={5} />
-    );
+  const cells = (i: Item | undefined, label: string | undefined) => (
+    <ItemCells i={i} label={label} material={i ? named(i) : ""} />
+  );
   const touched = (side: "was" | "is") =>
     (d.data?.lines ?? []).filter((l) => (!l.was || !l.is || l.fields.length > 0) && l[side]).map((l) => l[side]!.key);
   const lines = d.data?.lines ?? [];
@@ -68,16 +57,8 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
   return (
     <Stack $gap={14}>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <SelectField label="Revision" value={from} onChange={(e) => setFrom(e.target.value)}>
-          {v.letters.map((l) => (
-            <option key={l.letter}>{l.letter}</option>
-          ))}
-        </SelectField>
-        <SelectField label="against" value={to} onChange={(e) => setTo(e.target.value)}>
-          {v.letters.map((l) => (
-            <option key={l.letter}>{l.letter}</option>
-          ))}
-        </SelectField>
+        <FromRevision from={from} setFrom={setFrom} v={v} />
+        <ToRevision to={to} setTo={setTo} v={v} />
         <b role="status">
           {d.data && (differing === 0 ? "Same stack" : `${differing} of ${lines.length} items differ`)}
         </b>
@@ -124,6 +105,22 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
         </>
       )}
     </Stack>
+  );
+}
+
+/** An item of one revision, or nothing where it has none. */
+function ItemCells({ i, label, material }: { i: Item | undefined; label: string | undefined; material: string }) {
+  if (!i) return <td colSpan={5} />;
+  return (
+    <>
+      <td>
+        <b>{label}</b>
+      </td>
+      <td>{material || i.name}</td>
+      <td className="n">{i.kind === "ply" ? angle(i.angleDeg) : ""}</td>
+      <td>{i.outline}</td>
+      <td>{i.kind === "ply" ? (i.faceUp ? "up" : "down") : ""}</td>
+    </>
   );
 }
 
@@ -256,5 +253,43 @@ function SideDrawn({
         label={`Plan of revision ${letter}, what differs filled`}
       />
     </div>
+  );
+}
+
+/** The older revision. */
+function FromRevision({
+  from,
+  setFrom,
+  v,
+}: {
+  from: string;
+  setFrom: (value: string | ((prevState: string) => string)) => void;
+  v: Schemas["RevisionView"];
+}) {
+  return (
+    <SelectField label="Revision" value={from} onChange={(e) => setFrom(e.target.value)}>
+      {v.letters.map((l) => (
+        <option key={l.letter}>{l.letter}</option>
+      ))}
+    </SelectField>
+  );
+}
+
+/** The newer revision. */
+function ToRevision({
+  to,
+  setTo,
+  v,
+}: {
+  to: string;
+  setTo: (value: string | ((prevState: string) => string)) => void;
+  v: Schemas["RevisionView"];
+}) {
+  return (
+    <SelectField label="against" value={to} onChange={(e) => setTo(e.target.value)}>
+      {v.letters.map((l) => (
+        <option key={l.letter}>{l.letter}</option>
+      ))}
+    </SelectField>
   );
 }

@@ -6,7 +6,7 @@ import { useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { Button, Heading, Mark, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "../master/Detail";
-import type { Master } from "../master/edits";
+import { withMandrelExpression, withOutlineExpression, type Master } from "../master/edits";
 
 type Parameter = Schemas["Parameter"];
 
@@ -31,28 +31,7 @@ export function Family({
   const put = (k: number, part: Partial<Parameter>) =>
     change?.({ ...doc, parameters: parameters.map((p, n) => (n === k ? { ...p, ...part } : p)) });
   const outlines = doc.outlines.flatMap((o) => Object.keys(o.dims ?? {}).map((d) => ({ outline: o.name, dim: d })));
-  const ofOutline = (name: string, dim: string) => doc.outlines.find((o) => o.name === name)?.expr?.[dim] ?? "";
-  const setExpr = (name: string, dim: string, text: string) =>
-    change?.({
-      ...doc,
-      outlines: doc.outlines.map((o) => {
-        if (o.name !== name) return o;
-        const rest = Object.fromEntries(Object.entries(o.expr ?? {}).filter(([k]) => k !== dim));
-        const expr = text.trim() === "" ? rest : { ...rest, [dim]: text };
-        return { ...o, expr: Object.keys(expr).length > 0 ? expr : undefined };
-      }),
-    });
   const mandrels = doc.stages.filter((s) => s.rolled);
-  const setMandrel = (key: string, field: string, text: string) =>
-    change?.({
-      ...doc,
-      stages: doc.stages.map((s) => {
-        if (s.key !== key || !s.rolled) return s;
-        const rest = Object.fromEntries(Object.entries(s.rolled.expr ?? {}).filter(([k]) => k !== field));
-        const expr = text.trim() === "" ? rest : { ...rest, [field]: text };
-        return { ...s, rolled: { ...s.rolled, expr: Object.keys(expr).length > 0 ? expr : undefined } };
-      }),
-    });
   return (
     <Stack $gap={14}>
       <Heading>Parameters of the family</Heading>
@@ -86,10 +65,10 @@ export function Family({
           <Heading>Dimensions by expression</Heading>
           <Expressions
             outlines={outlines}
-            ofOutline={ofOutline}
-            setExpr={setExpr}
+            ofOutline={(name, dim) => doc.outlines.find((o) => o.name === name)?.expr?.[dim] ?? ""}
+            setExpr={(name, dim, text) => change?.(withOutlineExpression(doc, name, dim, text))}
             mandrels={mandrels}
-            setMandrel={setMandrel}
+            setMandrel={(key, field, text) => change?.(withMandrelExpression(doc, key, field, text))}
           />
         </>
       )}
@@ -139,18 +118,7 @@ function ParameterRows({
           <td>
             <TextField label="What it is" value={p.called ?? ""} onChange={(called) => put(k, { called })} />
           </td>
-          <td>
-            <Select
-              aria-label={`Unit of ${p.name}`}
-              value={p.unit}
-              disabled={!change}
-              onChange={(e) => put(k, { unit: e.target.value as Parameter["unit"] })}
-            >
-              {["mm", "°", "number"].map((u) => (
-                <option key={u}>{u}</option>
-              ))}
-            </Select>
-          </td>
+          <UnitCell p={p} change={change} put={put} k={k} />
           <td>
             <Figure
               need
@@ -337,5 +305,33 @@ function Expressions({
         )),
       )}
     </Row>
+  );
+}
+
+/** The unit of a parameter. */
+function UnitCell({
+  p,
+  change,
+  put,
+  k,
+}: {
+  p: Schemas["Parameter"];
+  change: undefined | ((m: Schemas["Document"]) => void);
+  put: (k: number, part: Partial<Schemas["Parameter"]>) => undefined | void;
+  k: number;
+}) {
+  return (
+    <td>
+      <Select
+        aria-label={`Unit of ${p.name}`}
+        value={p.unit}
+        disabled={!change}
+        onChange={(e) => put(k, { unit: e.target.value as Parameter["unit"] })}
+      >
+        {["mm", "°", "number"].map((u) => (
+          <option key={u}>{u}</option>
+        ))}
+      </Select>
+    </td>
   );
 }

@@ -66,39 +66,17 @@ export function LoadCase({
         {zone ? `, ${zoneSays(zone)}` : ""}
       </Heading>
       {(kept.length > 0 || change) && (
-        <Row $gap={10} style={{ alignItems: "flex-end" }}>
-          <SelectField
-            label="Load cases of the master"
-            value={kept.some((l) => l.name === called) ? called : ""}
-            onChange={(e) => choose(e.target.value)}
-          >
-            <option value="">{kept.length > 0 ? "choose one" : "none yet"}</option>
-            {kept.map((l) => (
-              <option key={l.name}>{l.name}</option>
-            ))}
-          </SelectField>
-          {change && (
-            <>
-              <div style={{ width: 200 }}>
-                <TextField label="Name of the case" value={called} onChange={setCalled} />
-              </div>
-              <Button
-                $quiet
-                why={bad ? "Enter every load." : called.trim() === "" ? "Enter a name." : ""}
-                onPress={() => change({ ...doc, loads: [...others, made(called.trim(), values)] })}
-              >
-                {others.length < kept.length ? "Save the case as it is now" : "Save in the master"}
-              </Button>
-              <Button
-                $quiet
-                why={others.length === kept.length ? "Choose a case first." : ""}
-                onPress={() => (change({ ...doc, loads: others.length > 0 ? others : undefined }), setCalled(""))}
-              >
-                Remove the case
-              </Button>
-            </>
-          )}
-        </Row>
+        <KeptLoads
+          kept={kept}
+          called={called}
+          choose={choose}
+          change={change}
+          setCalled={setCalled}
+          bad={bad}
+          doc={doc}
+          others={others}
+          values={values}
+        />
       )}
       <form onSubmit={submit}>
         <LoadFields values={values} setValues={setValues} bad={bad} />
@@ -229,6 +207,65 @@ function KnockDown({
           {told.size(reply.range.high, 2)}, in the middle {told.size(reply.range.middle, 2)}; the worst of 200 layups{" "}
           {told.size(reply.range.worst, 2)}.
         </span>
+      )}
+    </Row>
+  );
+}
+
+/** The load cases of the master. */
+function KeptLoads({
+  kept,
+  called,
+  choose,
+  change,
+  setCalled,
+  bad,
+  doc,
+  others,
+  values,
+}: {
+  kept: Schemas["Load"][];
+  called: string;
+  choose: (called: string) => void;
+  change: undefined | ((m: Schemas["Document"]) => void);
+  setCalled: (value: string | ((prevState: string) => string)) => void;
+  bad: boolean;
+  doc: Schemas["Document"];
+  others: Schemas["Load"][];
+  values: number[];
+}) {
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      <SelectField
+        label="Load cases of the master"
+        value={kept.some((l) => l.name === called) ? called : ""}
+        onChange={(e) => choose(e.target.value)}
+      >
+        <option value="">{kept.length > 0 ? "choose one" : "none yet"}</option>
+        {kept.map((l) => (
+          <option key={l.name}>{l.name}</option>
+        ))}
+      </SelectField>
+      {change && (
+        <>
+          <div style={{ width: 200 }}>
+            <TextField label="Name of the case" value={called} onChange={setCalled} />
+          </div>
+          <Button
+            $quiet
+            why={bad ? "Enter every load." : called.trim() === "" ? "Enter a name." : ""}
+            onPress={() => change({ ...doc, loads: [...others, made(called.trim(), values)] })}
+          >
+            {others.length < kept.length ? "Save the case as it is now" : "Save in the master"}
+          </Button>
+          <Button
+            $quiet
+            why={others.length === kept.length ? "Choose a case first." : ""}
+            onPress={() => (change({ ...doc, loads: others.length > 0 ? others : undefined }), setCalled(""))}
+          >
+            Remove the case
+          </Button>
+        </>
       )}
     </Row>
   );

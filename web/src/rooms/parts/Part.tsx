@@ -129,40 +129,76 @@ function Master({ v, code }: { v: Revision; code: string }) {
             <Mark tone={marks[v.state]}>{v.state}</Mark>
           </Row>
           <div style={{ marginTop: 12 }}>
-            {view === "outlines" && (
-              <Outlines
-                doc={w.doc}
-                code={code}
-                faults={w.faults}
-                drawn={new Map((w.reply?.outlines ?? []).map((o) => [o.name, o.outline]))}
-                {...(writes ? { change: w.change } : {})}
-              />
-            )}
-            {view === "laminate" && (
-              <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
-            )}
-            {view === "route" && (
-              <RoutePage
-                code={code}
-                letter={v.letter}
-                doc={w.doc}
-                process={v.process}
-                {...(writes ? { change: w.change } : {})}
-              />
-            )}
-            {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={setProcessOpen} />}
-            {view === "difference" && <DifferencePage v={v} />}
-            {view === "family" && (
-              <Family
-                v={v}
-                doc={w.doc}
-                faults={w.faults}
-                kept={w.keeping === "kept"}
-                {...(writes ? { change: w.change } : {})}
-              />
-            )}
+            <OneView
+              view={view}
+              v={v}
+              code={code}
+              w={w}
+              writes={writes}
+              asked={asked}
+              ask={ask}
+              open={setProcessOpen}
+            />
           </div>
         </Page>
+      )}
+    </>
+  );
+}
+
+/** A view of the master that has the page for itself. */
+function OneView({
+  view,
+  v,
+  code,
+  w,
+  writes,
+  asked,
+  ask,
+  open,
+}: {
+  view: View;
+  v: Revision;
+  code: string;
+  w: Writing;
+  writes: boolean;
+  asked: Asked;
+  ask: (a: Asked) => void;
+  open: (open: boolean) => void;
+}) {
+  return (
+    <>
+      {view === "outlines" && (
+        <Outlines
+          doc={w.doc}
+          code={code}
+          faults={w.faults}
+          drawn={new Map((w.reply?.outlines ?? []).map((o) => [o.name, o.outline]))}
+          {...(writes ? { change: w.change } : {})}
+        />
+      )}
+      {view === "laminate" && (
+        <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
+      )}
+      {view === "route" && (
+        <RoutePage
+          code={code}
+          letter={v.letter}
+          doc={w.doc}
+          process={v.process}
+          {...(writes ? { change: w.change } : {})}
+        />
+      )}
+      {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={open} />}
+      {view === "difference" && <DifferencePage v={v} />}
+      {view === "family" && (
+        <Family
+          v={v}
+          doc={w.doc}
+          faults={w.faults}
+          kept={w.keeping === "kept"}
+          {...(writes ? { change: w.change } : {})}
+        />
       )}
     </>
   );

@@ -24,6 +24,7 @@ import {
 import { Seam } from "../../ui/Seam";
 import { Figure } from "../master/Detail";
 import { PartTabs } from "./Tabs";
+import type { JSX } from "react";
 
 type Tool = Schemas["ToolView"];
 type In = Schemas["ToolIn"];
@@ -184,6 +185,20 @@ function OneTool({ tool, keeps, logs }: { tool: Tool; keeps: boolean; logs: bool
   );
 }
 
+/** Lines of a name and so many figures, with semicolons between; fine says whether a line is one. */
+const parse = (text: string, n: number) =>
+  text
+    .split("\n")
+    .filter((l) => l.trim() !== "")
+    .map((l) => {
+      const [name, ...rest] = l.split(";").map((x) => x.trim());
+      const v = rest.map((x) => readNumber(x)).map((x) => ("value" in x ? x.value : NaN));
+      return { name: name ?? "", v, fine: !!name && v.length === n && v.every(Number.isFinite) };
+    });
+
+const lines = (all: { name: string }[] | undefined, show: (x: never) => string) =>
+  (all ?? []).map((x) => show(x as never)).join("\n");
+
 function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
   const save = useChange("/api/tools/{id}", (t) => done(t.id));
   const [form, setForm] = useState<In>(
@@ -191,8 +206,6 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
       ? { name: tool.name, kind: tool.kind, sheet: tool.sheet, version: tool.version }
       : { name: "", kind: "flat tool", sheet: {} },
   );
-  const lines = (all: { name: string }[] | undefined, show: (x: never) => string) =>
-    (all ?? []).map((x) => show(x as never)).join("\n");
   const [rosettes, setRosettes] = useState(
     lines(form.sheet.rosettes, (r: Schemas["Rosette"]) => `${r.name}; ${r.angleDeg}`),
   );
@@ -211,15 +224,6 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const parse = (text: string, n: number) =>
-      text
-        .split("\n")
-        .filter((l) => l.trim() !== "")
-        .map((l) => {
-          const [name, ...rest] = l.split(";").map((x) => x.trim());
-          const v = rest.map((x) => readNumber(x)).map((x) => ("value" in x ? x.value : NaN));
-          return { name: name ?? "", v, fine: !!name && v.length === n && v.every(Number.isFinite) };
-        });
     const r = parse(rosettes, 1);
     const d = parse(datums, 2);
     const bad = [...r, ...d].find((x) => !x.fine);
@@ -251,14 +255,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
       <Stack $gap={12}>
         <Big>{tool ? tool.name : "A new tool"}</Big>
         <ToolName form={form} setForm={setForm} sheet={sheet} />
-        <Row $gap={12} $top>
-          {figure("Length, mm", "length", 1e3)}
-          {figure("Width, mm", "width", 1e3)}
-          {figure("Height, mm", "height", 1e3)}
-          {figure("Expands, µm/(m K)", "expansion", 1e6)}
-          {figure("Thermal mass, kJ/K", "thermalMass", 1e-3)}
-          {figure("Coats last, cures", "coatsLast", 1)}
-        </Row>
+        <ToolSizes figure={figure} />
         <Row $gap={12} $top>
           {area("Rosettes, one a line: name; degrees", rosettes, setRosettes)}
           {area(`Datums, one a line: name; x; y in ${unitName("size")}`, datums, setDatums)}
@@ -324,6 +321,38 @@ function ToolName({
         ))}
       </SelectField>
       <TextField label="Made of" value={form.sheet.material ?? ""} onChange={(material) => sheet({ material })} />
+    </Row>
+  );
+}
+
+/** How large the tool is. */
+function ToolSizes({
+  figure,
+}: {
+  figure: (
+    label: string,
+    name:
+      | "length"
+      | "width"
+      | "note"
+      | "material"
+      | "coatsLast"
+      | "datums"
+      | "expansion"
+      | "height"
+      | "rosettes"
+      | "thermalMass",
+    scale: number,
+  ) => JSX.Element;
+}) {
+  return (
+    <Row $gap={12} $top>
+      {figure("Length, mm", "length", 1e3)}
+      {figure("Width, mm", "width", 1e3)}
+      {figure("Height, mm", "height", 1e3)}
+      {figure("Expands, µm/(m K)", "expansion", 1e6)}
+      {figure("Thermal mass, kJ/K", "thermalMass", 1e-3)}
+      {figure("Coats last, cures", "coatsLast", 1)}
     </Row>
   );
 }

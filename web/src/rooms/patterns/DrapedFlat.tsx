@@ -81,15 +81,34 @@ export function DrapedFlat({
       <g stroke="var(--blue)" strokeWidth={2.5} fill="none">
         <path d={`M${width - 62},22h44m-9,-5l9,5l-9,5`} />
       </g>
-      <g fontSize={13} fill="var(--ink)">
-        <text x={width - 40} y={44} textAnchor="middle">
-          0° roll
-        </text>
-        <path d={`M14,${bottom + 24}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
-        <text x={22 + bar * scale} y={bottom + 29}>
-          {shownNumber(inSize(bar))} {unitName("size")}; {told.sides(b.x1 - b.x0, b.y1 - b.y0)} over all
-        </text>
-      </g>
+      <ScaleBar width={width} bottom={bottom} bar={bar} scale={scale} b={b} />
     </svg>
+  );
+}
+
+/** How long a length is in the drawing. */
+function ScaleBar({
+  width,
+  bottom,
+  bar,
+  scale,
+  b,
+}: {
+  width: number;
+  bottom: number;
+  bar: number;
+  scale: number;
+  b: { x0: number; x1: number; y0: number; y1: number };
+}) {
+  return (
+    <g fontSize={13} fill="var(--ink)">
+      <text x={width - 40} y={44} textAnchor="middle">
+        0° roll
+      </text>
+      <path d={`M14,${bottom + 24}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
+      <text x={22 + bar * scale} y={bottom + 29}>
+        {shownNumber(inSize(bar))} {unitName("size")}; {told.sides(b.x1 - b.x0, b.y1 - b.y0)} over all
+      </text>
+    </g>
   );
 }

@@ -49,30 +49,13 @@ export function Log() {
             <Big>Log</Big>
           </div>
           <Row>
-            {check.data ? (
-              check.data.holds ? (
-                <Mark tone="met">the chain of {check.data.entries} entries holds</Mark>
-              ) : (
-                <Mark tone="stop">the chain is broken at entry {check.data.broken}</Mark>
-              )
-            ) : (
-              <Button $quiet isDisabled={checking && check.isFetching} onPress={() => setChecking(true)}>
-                {checking && check.isFetching ? "Walking the chain …" : "Check the chain"}
-              </Button>
-            )}
+            <ChainCheck found={check.data} busy={checking && check.isFetching} start={() => setChecking(true)} />
             <a href={`/api/log/entries.csv?${csv}`}>These entries as CSV</a>
           </Row>
         </Row>
         <Refusal error={check.error} />
         <Row $gap={12} style={{ alignItems: "flex-end", marginTop: 8 }}>
-          <SelectField label="Who" value={person} onChange={(e) => (setPerson(Number(e.target.value)), setBefore([]))}>
-            <option value={0}>anybody</option>
-            {people.data?.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </SelectField>
+          <WhoField people={people.data ?? []} person={person} set={(id) => (setPerson(id), setBefore([]))} />
           <TextField label="What" value={what} onChange={set(setWhat)} />
           <TextField label="About (id or name)" value={subject} onChange={set(setSubject)} />
           <TextField label="From" type="date" value={from} onChange={set(setFrom)} />
@@ -83,16 +66,7 @@ export function Log() {
           <tbody>
             {log.data.flatMap((e) => [
               <LogRow key={e.seq} e={e} setOpen={setOpen} open={open} />,
-              open === e.seq && (
-                <tr key={`${e.seq} full`} className="on">
-                  <td />
-                  <td colSpan={6} style={{ overflowWrap: "anywhere", fontSize: 14 }}>
-                    {e.detail}
-                    <br />
-                    <small>hash {e.hash}</small>
-                  </td>
-                </tr>
-              ),
+              open === e.seq && <LogDetail key={`${e.seq} full`} e={e} />,
             ])}
           </tbody>
         </Table>
@@ -163,5 +137,64 @@ function LogRow({
         </Button>
       </td>
     </tr>
+  );
+}
+
+/** All of an entry, as it was hashed. */
+function LogDetail({ e }: { e: Schemas["LogEntry"] }) {
+  return (
+    <tr className="on">
+      <td />
+      <td colSpan={6} style={{ overflowWrap: "anywhere", fontSize: 14 }}>
+        {e.detail}
+        <br />
+        <small>hash {e.hash}</small>
+      </td>
+    </tr>
+  );
+}
+
+/** Whether the chain of the log holds, or a way to look. */
+function ChainCheck({
+  found,
+  busy,
+  start,
+}: {
+  found: Schemas["LogState"] | undefined;
+  busy: boolean;
+  start: () => void;
+}) {
+  if (!found)
+    return (
+      <Button $quiet isDisabled={busy} onPress={start}>
+        {busy ? "Walking the chain …" : "Check the chain"}
+      </Button>
+    );
+  return found.holds ? (
+    <Mark tone="met">the chain of {found.entries} entries holds</Mark>
+  ) : (
+    <Mark tone="stop">the chain is broken at entry {found.broken}</Mark>
+  );
+}
+
+/** Whose entries are looked at. */
+function WhoField({
+  people,
+  person,
+  set,
+}: {
+  people: { id: number; name: string }[];
+  person: number;
+  set: (id: number) => void;
+}) {
+  return (
+    <SelectField label="Who" value={person} onChange={(e) => set(Number(e.target.value))}>
+      <option value={0}>anybody</option>
+      {people.map((p) => (
+        <option key={p.id} value={p.id}>
+          {p.name}
+        </option>
+      ))}
+    </SelectField>
   );
 }

@@ -246,16 +246,7 @@ function SegmentTable({
       <tbody>
         {recipe.segments.map((s, k) => (
           <tr key={k}>
-            <td>
-              <Figure
-                need
-                narrow
-                label={`${k + 1}: to, °C`}
-                scale={1}
-                value={s.target - zero}
-                set={(x) => x !== undefined && put(k, { target: x + zero })}
-              />
-            </td>
+            <TargetCell k={k} s={s} put={put} />
             <td>
               <Figure
                 need
@@ -333,5 +324,29 @@ function RecipeSource({
         <Mark tone="attend">a recipe of this revision’s own: no released one</Mark>
       )}
     </p>
+  );
+}
+
+/** Where a segment goes. */
+function TargetCell({
+  k,
+  s,
+  put,
+}: {
+  k: number;
+  s: Schemas["Segment"];
+  put: (k: number, part: Partial<Schemas["Segment"]>) => void;
+}) {
+  return (
+    <td>
+      <Figure
+        need
+        narrow
+        label={`${k + 1}: to, °C`}
+        scale={1}
+        value={s.target - zero}
+        set={(x) => x !== undefined && put(k, { target: x + zero })}
+      />
+    </td>
   );
 }

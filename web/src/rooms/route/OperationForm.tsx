@@ -94,16 +94,7 @@ export function OperationForm({
     <Stack $gap={10} role="group" aria-labelledby={id}>
       <Heading id={id}>Operation {placed.find((p) => p.key === o.key)?.number} · as planned</Heading>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <SelectField
-          label="Kind"
-          value={o.kind}
-          disabled={off}
-          onChange={(e) => change?.({ kind: e.target.value as Operation["kind"], ...settingsOf(e.target.value, o) })}
-        >
-          {operationKinds.map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </SelectField>
+        <KindField o={o} off={off} change={change} />
         {text("name", "Name (empty: by its kind)", 2)}
       </Row>
       <StagesOf stages={stages} off={off} o={o} change={change} />
@@ -113,17 +104,7 @@ export function OperationForm({
       </Group>
       <TimesAndPlace minutes={minutes} places={places} o={o} text={text} off={off} change={change} />
       <WhoDoesIt text={text} o={o} off={off} change={change} />
-      {o.kind === "demould" && (
-        <div style={{ width: 240 }}>
-          <NumberField
-            late
-            off={off}
-            label="Not before the part is below, °C"
-            value={o.below ? o.below - zero : NaN}
-            onChange={(v) => change?.({ below: Number.isNaN(v) ? undefined : v + zero })}
-          />
-        </div>
-      )}
+      {o.kind === "demould" && <GateField off={off} o={o} change={change} />}
       {o.kind === "bond" && (
         <TextField
           label="Adherends from elsewhere, with commas: bought parts, parts of other builds"
@@ -303,5 +284,52 @@ function WhoDoesIt({
         a second person signs
       </label>
     </Row>
+  );
+}
+
+/** What kind of operation it is. */
+function KindField({
+  o,
+  off,
+  change,
+}: {
+  o: Schemas["Operation"];
+  off: boolean;
+  change: undefined | ((part: Partial<Schemas["Operation"]>) => void);
+}) {
+  return (
+    <SelectField
+      label="Kind"
+      value={o.kind}
+      disabled={off}
+      onChange={(e) => change?.({ kind: e.target.value as Operation["kind"], ...settingsOf(e.target.value, o) })}
+    >
+      {operationKinds.map((k) => (
+        <option key={k}>{k}</option>
+      ))}
+    </SelectField>
+  );
+}
+
+/** What it waits for besides other operations. */
+function GateField({
+  off,
+  o,
+  change,
+}: {
+  off: boolean;
+  o: Schemas["Operation"];
+  change: undefined | ((part: Partial<Schemas["Operation"]>) => void);
+}) {
+  return (
+    <div style={{ width: 240 }}>
+      <NumberField
+        late
+        off={off}
+        label="Not before the part is below, °C"
+        value={o.below ? o.below - zero : NaN}
+        onChange={(v) => change?.({ below: Number.isNaN(v) ? undefined : v + zero })}
+      />
+    </div>
   );
 }

@@ -77,13 +77,7 @@ export function RoutePage({
     <Stack $gap={16}>
       <Row $between>
         <RouteSum all={all} r={r} />
-        <Row $gap={8}>
-          <LinkButton href={`/api/parts/${code}/operations.csv?letter=${letter}`}>Operations (CSV)</LinkButton>
-          <LinkButton href={`/api/parts/${code}/operations.xlsx?letter=${letter}`}>XLSX</LinkButton>
-          <Button $quiet onPress={() => setTable(!table)} aria-pressed={table}>
-            {table ? "As a drawing" : "As a table"}
-          </Button>
-        </Row>
+        <RouteVerbs code={code} letter={letter} setTable={setTable} table={table} />
       </Row>
       {r.onePass && (
         <p>
@@ -92,14 +86,7 @@ export function RoutePage({
         </p>
       )}
       {r.faults.map((f) => (
-        <p key={f.key + f.field + f.message} role="alert">
-          <Mark tone="stop">{f.message}</Mark>{" "}
-          {all.some((o) => o.key === f.key) && (
-            <Button $quiet $small onPress={() => choose(f.key)}>
-              Show
-            </Button>
-          )}
-        </p>
+        <FaultLine key={f.key + f.field + f.message} f={f} all={all} choose={choose} />
       ))}
       {table || (r.operations.length === 0 && all.length > 0) ? (
         <RouteTable all={all} reply={r} chosen={chosen} choose={choose} found={found} />
@@ -142,17 +129,7 @@ export function RoutePage({
               {verbs && <OperationVerbs add={() => verbs.add(one.key)} takeOut={() => verbs.takeOut(one.key)} />}
             </>
           )}
-          {!table && placed.length > 0 && (
-            <p style={{ color: "var(--g1)", fontSize: 15 }}>
-              In the drawing: arrows walk · <Key>W</Key> to what it waits for{" "}
-              {change && (
-                <>
-                  · <Key>N</Key> new operation after it · <Key>Del</Key> takes it out
-                </>
-              )}
-              . The thick line is the critical path; hatched runs unattended.
-            </p>
-          )}
+          {!table && placed.length > 0 && <DrawingKeys change={change} />}
         </Stack>
         <Stack $gap={10}>
           {one && <LastBuilds code={code} o={one} />}
@@ -161,14 +138,7 @@ export function RoutePage({
           {r.findings.map((f) => (
             <RouteFault key={f.rule + f.key} f={f} all={all} choose={choose} />
           ))}
-          <RouteTemplates
-            code={code}
-            letter={letter}
-            doc={doc}
-            templates={r.templates}
-            replaces={!r.onePass}
-            {...(change ? { lay: (made) => change(remade(doc, made)) } : {})}
-          />
+          <Templates code={code} letter={letter} doc={doc} r={r} change={change} />
         </Stack>
       </div>
     </Stack>
@@ -281,5 +251,91 @@ function RouteFault({
         </Button>
       )}
     </Row>
+  );
+}
+
+/** The keys of the drawing. */
+function DrawingKeys({ change }: { change: undefined | ((m: Schemas["Document"]) => void) }) {
+  return (
+    <p style={{ color: "var(--g1)", fontSize: 15 }}>
+      In the drawing: arrows walk · <Key>W</Key> to what it waits for{" "}
+      {change && (
+        <>
+          · <Key>N</Key> new operation after it · <Key>Del</Key> takes it out
+        </>
+      )}
+      . The thick line is the critical path; hatched runs unattended.
+    </p>
+  );
+}
+
+/** A fault of the document, with a way to it. */
+function FaultLine({
+  f,
+  all,
+  choose,
+}: {
+  f: Schemas["Fault"];
+  all: Schemas["Operation"][];
+  choose: (value: undefined | string | ((prevState: undefined | string) => undefined | string)) => void;
+}) {
+  return (
+    <p role="alert">
+      <Mark tone="stop">{f.message}</Mark>{" "}
+      {all.some((o) => o.key === f.key) && (
+        <Button $quiet $small onPress={() => choose(f.key)}>
+          Show
+        </Button>
+      )}
+    </p>
+  );
+}
+
+/** The route as a file, and as a table. */
+function RouteVerbs({
+  code,
+  letter,
+  setTable,
+  table,
+}: {
+  code: string;
+  letter: string;
+  setTable: (value: boolean | ((prevState: boolean) => boolean)) => void;
+  table: boolean;
+}) {
+  return (
+    <Row $gap={8}>
+      <LinkButton href={`/api/parts/${code}/operations.csv?letter=${letter}`}>Operations (CSV)</LinkButton>
+      <LinkButton href={`/api/parts/${code}/operations.xlsx?letter=${letter}`}>XLSX</LinkButton>
+      <Button $quiet onPress={() => setTable(!table)} aria-pressed={table}>
+        {table ? "As a drawing" : "As a table"}
+      </Button>
+    </Row>
+  );
+}
+
+/** The usual routes. */
+function Templates({
+  code,
+  letter,
+  doc,
+  r,
+  change,
+}: {
+  code: string;
+  letter: string;
+  doc: Schemas["Document"];
+  r: Schemas["RouteReply"];
+  change: undefined | ((m: Schemas["Document"]) => void);
+}) {
+  return (
+    <RouteTemplates
+      code={code}
+      letter={letter}
+      doc={doc}
+      templates={r.templates}
+      replaces={!r.onePass}
+      {...(change ? { lay: (made) => change(remade(doc, made)) } : {})}
+    />
   );
 }

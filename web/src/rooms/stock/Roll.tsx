@@ -33,6 +33,14 @@ const called: Record<string, string> = {
 
 type Asking = "open" | "use" | "scrap" | "offcut" | "flaw" | null;
 
+/** What of a roll needs somebody's eye. */
+function differencesOf(r: Schemas["RollDetail"]) {
+  const differences: Difference[] = [];
+  if (r.refusal) differences.push({ label: "not to be used", tone: "stop" });
+  if (r.warm > 0) differences.push({ label: `${spell(r.warm)} too warm`, tone: "attend" });
+  return differences;
+}
+
 export function RollPage() {
   const { code = "" } = useParams();
   const roll = api.useQuery("get", "/api/rolls/{code}", { params: { path: { code } } }, { refetchInterval: 20_000 });
@@ -54,41 +62,22 @@ export function RollPage() {
     Escape: { label: "cancel", run: done, off: asking === null },
   });
   if (!r) return <Loading error={roll.error} />;
-  const differences: Difference[] = [];
-  if (r.refusal) differences.push({ label: "not to be used", tone: "stop" });
-  if (r.warm > 0) differences.push({ label: `${spell(r.warm)} too warm`, tone: "attend" });
   return (
     <>
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.72fr)"
         names={["Remaining life", "History"]}
-        differences={differences}
+        differences={differencesOf(r)}
         planned={
           <Stack $gap={12}>
             <RollHead r={r} />
-            <p>
-              <b>{r.material}</b>
-              {r.version > 1 && `, version ${r.version}`}, lot{" "}
-              <Link to={`/freezer/batches/${r.batchCode}`}>{r.batch}</Link>
-              <br />
-              {told.amount(r.length, r.unit)} left, {told.size(r.width, 0)} wide. {r.place}.
-            </p>
+            <WhatItIs r={r} />
             <Fuse fuse={r.outTime} tall of="Out-time" />
             {r.refusal && <Mark tone="stop">Not to be used: {r.refusal}</Mark>}
             <TackAndShelf r={r} />
             <Thaw r={r} />
-            {r.outSince && !r.open && r.coldest !== undefined && (
-              <p>
-                Its coldest place should be at <b>{told.degrees(r.coldest, 1)}</b> now
-                {r.room?.dewPoint !== undefined && (
-                  <>
-                    ; dew point of the room <b>{told.degrees(r.room.dewPoint, 1)}</b>
-                  </>
-                )}
-                .
-              </p>
-            )}
+            {r.outSince && !r.open && r.coldest !== undefined && <ColdestNow r={r} coldest={r.coldest} />}
             <Refusal error={out.error ?? back.error ?? seal.error} />
             {handle && asking === null && (
               <Row>
@@ -120,17 +109,7 @@ export function RollPage() {
             {asking === "flaw" && <AddFlaw r={r} done={done} />}
             {asking === null && r.length > 0 && <RollVerbs may={may} r={r} setAsking={setAsking} handle={handle} />}
             <FlawMap r={r} />
-            {r.offCuts.length > 0 && (
-              <p>
-                Off-cuts:{" "}
-                {r.offCuts.map((o) => (
-                  <span key={o.code}>
-                    <Link to={`/freezer/${o.code}`}>{o.code}</Link>{" "}
-                    <small>{told.sides(o.length, o.width, 0)}</small>{" "}
-                  </span>
-                ))}
-              </p>
-            )}
+            {r.offCuts.length > 0 && <OffCutsOf r={r} />}
             <Rule />
             <Link to={`/thread/${r.code}`}>Every part this roll went into</Link>
             {r.caution && <Caution>{r.caution}</Caution>}
@@ -402,5 +381,46 @@ function RollVerbs({
         </Button>
       )}
     </Row>
+  );
+}
+
+/** How warm its coldest place should be. */
+function ColdestNow({ r, coldest }: { r: Schemas["RollDetail"]; coldest: number }) {
+  return (
+    <p>
+      Its coldest place should be at <b>{told.degrees(coldest, 1)}</b> now
+      {r.room?.dewPoint !== undefined && (
+        <>
+          ; dew point of the room <b>{told.degrees(r.room.dewPoint, 1)}</b>
+        </>
+      )}
+      .
+    </p>
+  );
+}
+
+/** The off-cuts that were kept of it. */
+function OffCutsOf({ r }: { r: Schemas["RollDetail"] }) {
+  return (
+    <p>
+      Off-cuts:{" "}
+      {r.offCuts.map((o) => (
+        <span key={o.code}>
+          <Link to={`/freezer/${o.code}`}>{o.code}</Link> <small>{told.sides(o.length, o.width, 0)}</small>{" "}
+        </span>
+      ))}
+    </p>
+  );
+}
+
+/** Its material, lot and place. */
+function WhatItIs({ r }: { r: Schemas["RollDetail"] }) {
+  return (
+    <p>
+      <b>{r.material}</b>
+      {r.version > 1 && `, version ${r.version}`}, lot <Link to={`/freezer/batches/${r.batchCode}`}>{r.batch}</Link>
+      <br />
+      {told.amount(r.length, r.unit)} left, {told.size(r.width, 0)} wide. {r.place}.
+    </p>
   );
 }

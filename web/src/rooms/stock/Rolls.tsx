@@ -285,26 +285,8 @@ function Hands({
       {handle && gone.length > 0 && (
         <>
           <Row $gap={10}>
-            <Select
-              aria-label="Into which freezer"
-              value={freezer}
-              onChange={(e) => setFreezer(Number(e.target.value))}
-            >
-              <option value={0}>where each belongs</option>
-              {freezers.data?.map((f) => (
-                <option key={f.id} value={f.id}>
-                  {f.name}
-                </option>
-              ))}
-            </Select>
-            {places.length > 0 && (
-              <Select aria-label="Place" value={place} onChange={(e) => setPlace(e.target.value)}>
-                <option value="">same place</option>
-                {places.map((p) => (
-                  <option key={p}>{p}</option>
-                ))}
-              </Select>
-            )}
+            <FreezerChoice freezer={freezer} setFreezer={setFreezer} freezers={freezers.data ?? []} />
+            {places.length > 0 && <PlaceChoice place={place} setPlace={setPlace} places={places} />}
           </Row>
           <Button
             $bench
@@ -557,5 +539,47 @@ function NoRolls({ find, state }: { find: string; state: "finished" | "hand" | "
         </>
       )}
     </Empty>
+  );
+}
+
+/** Where a roll is put. */
+function PlaceChoice({
+  place,
+  setPlace,
+  places,
+}: {
+  place: string;
+  setPlace: (value: string | ((prevState: string) => string)) => void;
+  places: string[];
+}) {
+  return (
+    <Select aria-label="Place" value={place} onChange={(e) => setPlace(e.target.value)}>
+      <option value="">same place</option>
+      {places.map((p) => (
+        <option key={p}>{p}</option>
+      ))}
+    </Select>
+  );
+}
+
+/** Into which freezer rolls are put. */
+function FreezerChoice({
+  freezer,
+  setFreezer,
+  freezers,
+}: {
+  freezer: number;
+  setFreezer: (id: number) => void;
+  freezers: Schemas["FreezerView"][];
+}) {
+  return (
+    <Select aria-label="Into which freezer" value={freezer} onChange={(e) => setFreezer(Number(e.target.value))}>
+      <option value={0}>where each belongs</option>
+      {freezers.map((f) => (
+        <option key={f.id} value={f.id}>
+          {f.name}
+        </option>
+      ))}
+    </Select>
   );
 }

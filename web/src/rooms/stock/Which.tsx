@@ -11,6 +11,13 @@ import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
 import type { Schemas } from "../../contract/types";
 
+/** A build that waits to be cut, to choose. */
+const toCut = (b: Schemas["BuildLine"]) => (
+  <option key={b.code} value={b.code}>
+    {b.number} · {b.serial}, cure {moment(b.cureAt)}
+  </option>
+);
+
 export function WhichRoll() {
   useTitle("Which roll?");
   const [query, setQuery] = useSearchParams();
@@ -51,17 +58,9 @@ export function WhichRoll() {
                   }}
                 >
                   {!waiting.some((b) => b.code === code) && build && <option value={code}>{build.number}</option>}
-                  {waiting.map((b) => (
-                    <option key={b.code} value={b.code}>
-                      {b.number} · {b.serial}, cure {moment(b.cureAt)}
-                    </option>
-                  ))}
+                  {waiting.map(toCut)}
                 </SelectField>
-                <TextField
-                  label="Only plies (numbers with commas; empty for all that is not cut)"
-                  value={plies}
-                  onChange={setPlies}
-                />
+                <PliesField plies={plies} setPlies={setPlies} />
               </>
             )}
             {answer.data?.map((d) => (
@@ -73,26 +72,14 @@ export function WhichRoll() {
             {answer.data?.length === 0 && <Mark tone="met">Everything of this is cut.</Mark>}
             <Heading>On hand against all open builds</Heading>
             <Table>
-              <thead>
-                <tr>
-                  <th>Material</th>
-                  <th className="n">On hand</th>
-                  <th className="n">Needed</th>
-                  <th>Runs short</th>
-                </tr>
-              </thead>
+              <ScarceHead />
               <tbody>
                 {short.data?.map((s) => (
                   <Scarce key={s.family} s={s} />
                 ))}
               </tbody>
             </Table>
-            <small>
-              Needed roll at a yield of{" "}
-              {short.data?.map((s) => `${Math.round(s.yield * 100)} %${s.measured ? "" : " (assumed)"}`).join(", ") ??
-                "…"}
-              , by past nests.
-            </small>
+            <YieldNote short={short.data} />
           </Stack>
         }
         built={
@@ -105,6 +92,17 @@ export function WhichRoll() {
         }
       />
     </>
+  );
+}
+
+/** By which yield the needed roll is worked out. */
+function YieldNote({ short }: { short: Schemas["ScarceView"][] | undefined }) {
+  return (
+    <small>
+      Needed roll at a yield of{" "}
+      {short?.map((s) => `${Math.round(s.yield * 100)} %${s.measured ? "" : " (assumed)"}`).join(", ") ?? "…"}, by past
+      nests.
+    </small>
   );
 }
 
@@ -177,5 +175,36 @@ function Scarce({ s }: { s: Schemas["ScarceView"] }) {
         )}
       </td>
     </tr>
+  );
+}
+
+/** The head of what is scarce. */
+function ScarceHead() {
+  return (
+    <thead>
+      <tr>
+        <th>Material</th>
+        <th className="n">On hand</th>
+        <th className="n">Needed</th>
+        <th>Runs short</th>
+      </tr>
+    </thead>
+  );
+}
+
+/** Which plies are asked for. */
+function PliesField({
+  plies,
+  setPlies,
+}: {
+  plies: string;
+  setPlies: (value: string | ((prevState: string) => string)) => void;
+}) {
+  return (
+    <TextField
+      label="Only plies (numbers with commas; empty for all that is not cut)"
+      value={plies}
+      onChange={setPlies}
+    />
   );
 }

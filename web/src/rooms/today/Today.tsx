@@ -89,6 +89,15 @@ const detailOf = (j: Job) =>
 
 const verbOf = (j: Job) => (j.step.state === "in work" ? "Go on" : j.step.state === "held" ? "Look at it" : "Start");
 
+/** What of the day needs somebody's eye. */
+function lateOf(d: Schemas["Day"]) {
+  const differences: Difference[] = [];
+  const past = d.late.filter((l) => l.past).length;
+  if (past > 0) differences.push({ label: `${past} late`, tone: "stop" });
+  if (d.late.length > past) differences.push({ label: `${d.late.length - past} soon too late`, tone: "attend" });
+  return differences;
+}
+
 export function Today() {
   useTitle("Today");
   const day = api.useQuery("get", "/api/today", undefined, { refetchInterval: 15_000 });
@@ -115,26 +124,14 @@ export function Today() {
     },
   });
   if (!d) return <Loading error={day.error} />;
-  const differences: Difference[] = [];
-  const past = d.late.filter((l) => l.past).length;
-  if (past > 0) differences.push({ label: `${past} late`, tone: "stop" });
-  if (d.late.length > past) differences.push({ label: `${d.late.length - past} soon too late`, tone: "attend" });
   return (
     <Seam
       names={["Ready for you", "As it happens"]}
       left="minmax(0, 1.55fr)"
-      differences={differences}
+      differences={lateOf(d)}
       planned={
         <Stack $gap={10}>
-          <div>
-            <Heading>
-              {new Date(d.now).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} · ready
-              for you, most urgent first
-            </Heading>
-            <Big>
-              {first ? `${capital(first.step.label)}: ${first.number} · ${first.serial}` : "Nothing waits for you"}
-            </Big>
-          </div>
+          <DayHead d={d} first={first} />
           <Refusal error={start.error} />
           {d.jobs.length === 0 && (
             <Empty>
@@ -143,47 +140,18 @@ export function Today() {
           )}
           <Jobs>
             {d.jobs.map((j) => (
-              <li key={j.code + j.step.operation}>
-                <span className="when">
-                  {whenOf(j, d.now) === "late" ? <Mark tone="attend">late</Mark> : whenOf(j, d.now)}
-                </span>
-                <JobLine j={j} />
-                <span>
-                  {!j.waits && (
-                    <Button
-                      $quiet={j !== first}
-                      onPress={() => go(j)}
-                      isDisabled={start.isPending}
-                      aria-label={`${verbOf(j)}: ${j.step.label}, ${j.number} ${j.serial}`}
-                    >
-                      {verbOf(j)}
-                    </Button>
-                  )}
-                </span>
-              </li>
+              <JobRow
+                key={j.code + j.step.operation}
+                j={j}
+                now={d.now}
+                first={j === first}
+                go={go}
+                busy={start.isPending}
+              />
             ))}
           </Jobs>
-          {d.asks.length > 0 && (
-            <>
-              <Heading>Also</Heading>
-              <ul style={{ margin: 0, paddingLeft: 18 }}>
-                {d.asks.map((a) => (
-                  <li key={a.label} style={{ minHeight: 32 }}>
-                    <Link to={a.path}>{a.label}</Link>
-                  </li>
-                ))}
-              </ul>
-            </>
-          )}
-          <p>
-            {first && (
-              <>
-                <Key>Enter</Key> starts the first ·{" "}
-              </>
-            )}
-            <Key>0</Key> comes back here · <Link to="/wall">the whole shop, for the wall</Link>
-            {d.others > 0 && ` · ${d.others} more for others`}
-          </p>
+          {d.asks.length > 0 && <AskedFor d={d} />}
+          <DayKeys first={first} d={d} />
         </Stack>
       }
       built={
@@ -206,6 +174,41 @@ export function Today() {
         </Stack>
       }
     />
+  );
+}
+
+/** A job in the list, with what begins it. */
+function JobRow({
+  j,
+  now,
+  first,
+  go,
+  busy,
+}: {
+  j: Job;
+  now: string;
+  first: boolean;
+  go: (j: Job) => void;
+  busy: boolean;
+}) {
+  const when = whenOf(j, now);
+  return (
+    <li>
+      <span className="when">{when === "late" ? <Mark tone="attend">late</Mark> : when}</span>
+      <JobLine j={j} />
+      <span>
+        {!j.waits && (
+          <Button
+            $quiet={!first}
+            onPress={() => go(j)}
+            isDisabled={busy}
+            aria-label={`${verbOf(j)}: ${j.step.label}, ${j.number} ${j.serial}`}
+          >
+            {verbOf(j)}
+          </Button>
+        )}
+      </span>
+    </li>
   );
 }
 
@@ -316,5 +319,49 @@ function JobLine({ j }: { j: Schemas["Job"] }) {
         <Fuse fuse={j.outTime} />
       )}
     </div>
+  );
+}
+
+/** What somebody is asked for. */
+function AskedFor({ d }: { d: Schemas["Day"] }) {
+  return (
+    <>
+      <Heading>Also</Heading>
+      <ul style={{ margin: 0, paddingLeft: 18 }}>
+        {d.asks.map((a) => (
+          <li key={a.label} style={{ minHeight: 32 }}>
+            <Link to={a.path}>{a.label}</Link>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+/** The day, and how much waits. */
+function DayHead({ d, first }: { d: Schemas["Day"]; first: undefined | Schemas["Job"] }) {
+  return (
+    <div>
+      <Heading>
+        {new Date(d.now).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} · ready for
+        you, most urgent first
+      </Heading>
+      <Big>{first ? `${capital(first.step.label)}: ${first.number} · ${first.serial}` : "Nothing waits for you"}</Big>
+    </div>
+  );
+}
+
+/** The keys of the page. */
+function DayKeys({ first, d }: { first: undefined | Schemas["Job"]; d: Schemas["Day"] }) {
+  return (
+    <p>
+      {first && (
+        <>
+          <Key>Enter</Key> starts the first ·{" "}
+        </>
+      )}
+      <Key>0</Key> comes back here · <Link to="/wall">the whole shop, for the wall</Link>
+      {d.others > 0 && ` · ${d.others} more for others`}
+    </p>
   );
 }
