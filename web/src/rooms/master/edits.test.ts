@@ -8,6 +8,8 @@ import {
   mirrored,
   moved,
   repeated,
+  withMandrelExpression,
+  withOutlineExpression,
   without,
   type Item,
   type Master,
@@ -80,5 +82,24 @@ describe("a stack edited like a sheet", () => {
     expect(laid.stages[0]!.items[2]!.faceUp).toBe(false);
     const [end] = coded(doc(), null, { materialId: 9 }, [{ angleDeg: 5, mirrored: false }]);
     expect(end.stages[1]!.items.at(-1)).toMatchObject({ angleDeg: 5, materialId: 9 });
+  });
+});
+
+describe("figures that follow from parameters", () => {
+  test("are kept with their outline, and gone with their text", () => {
+    const one = withOutlineExpression(doc(), "full", "diameter", "D+10");
+    expect(one.outlines[0]!.expr).toEqual({ diameter: "D+10" });
+    expect(withOutlineExpression(one, "other", "diameter", "1")).toEqual(one);
+    expect(withOutlineExpression(one, "full", "diameter", "  ").outlines[0]!.expr).toBeUndefined();
+  });
+
+  test("are kept with the mandrel of their stage alone", () => {
+    const base = doc();
+    base.stages[0]!.rolled = { section: "round", width: 0.04, length: 0.6, expr: { width: "D" } };
+    const one = withMandrelExpression(base, "s", "length", "L");
+    expect(one.stages[0]!.rolled!.expr).toEqual({ width: "D", length: "L" });
+    expect(withMandrelExpression(one, "s", "width", "").stages[0]!.rolled!.expr).toEqual({ length: "L" });
+    expect(withMandrelExpression(base, "t", "length", "L")).toEqual(base);
+    expect(base.stages[0]!.rolled.expr).toEqual({ width: "D" });
   });
 });
