@@ -126,6 +126,16 @@ func (r Ring) Contains(p Point) bool {
 	return in
 }
 
+// ContainsAll says whether all points of a line lie within the ring.
+func (r Ring) ContainsAll(line []Point) bool {
+	for _, p := range line {
+		if !r.Contains(p) {
+			return false
+		}
+	}
+	return true
+}
+
 // Distance is how far a place lies from the outline's edge, in m.
 func (r Ring) Distance(p Point) float64 {
 	d := math.Inf(1)

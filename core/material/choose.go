@@ -142,6 +142,10 @@ func (c *Choice) passed(job Job, now time.Time) string {
 	return ""
 }
 
+// UsualYield is the area of plies from an area of roll where the shop has cut nothing of a material yet (common practice,
+// no source).
+const UsualYield = 0.7
+
 // Need is area of one material that a build wants by its planned cure.
 type Need struct {
 	Build string

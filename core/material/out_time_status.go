@@ -55,6 +55,11 @@ func (f OutTimeStatus) Ends() time.Time {
 	return f.RunsOut
 }
 
+// RanOut says whether material that has been out since at had run out at that moment, as it stands now.
+func (f OutTimeStatus) RanOut(at, now time.Time) bool {
+	return f.Ages && f.Spent-now.Sub(at) >= f.Life || !f.ShelfEnd.IsZero() && at.After(f.ShelfEnd)
+}
+
 // TooOldToJoin says why what is laid already must not be joined to other plies any more, or nil.
 func (f OutTimeStatus) TooOldToJoin() error {
 	switch {

@@ -393,10 +393,6 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 	return nil
 }
 
-// usualYield is the area of plies from an area of roll where the shop has cut
-// nothing of a material yet (common practice, no source).
-const usualYield = 0.7
-
 // ScarceView is what is on hand of a material against what open builds need.
 type ScarceView struct {
 	Family   int64          `json:"family"`
@@ -456,7 +452,7 @@ func (s *Room) scarce(db *gorm.DB, d CutDemand) (ScarceView, error) {
 	v := ScarceView{
 		Family:   d.MaterialID,
 		Material: d.Material,
-		Yield:    usualYield,
+		Yield:    material.UsualYield,
 		Needed:   d.Area,
 		Short:    []ShortageView{},
 	}

@@ -282,17 +282,15 @@ func (s *Room) beganInTime(tx *book.Tx, roll stock.Roll, n Nest, began time.Time
 	if err := tx.Take(&batch, roll.BatchID).Error; err != nil {
 		return err
 	}
-	ranOut := func(spent float64, at time.Time) bool {
-		return v.OutTime.Ages && spent >= v.OutTime.Life || v.OutTime.ShelfEnd != nil && at.After(*v.OutTime.ShelfEnd)
-	}
+	clock := v.OutTime.Core()
 	switch {
-	case batch.Blocked() != "" || !ranOut(v.OutTime.Spent, tx.Now):
+	case batch.Blocked() != "" || !clock.RanOut(tx.Now, tx.Now):
 		return refused
 	case began.After(tx.Now):
 		return book.Wrong.At("began", "that is still to come")
 	case began.Before(n.CreatedAt) || roll.Since != nil && began.Before(*roll.Since):
 		return book.Wrong.At("began", "the nest was made, or the roll taken out, only after that")
-	case ranOut(v.OutTime.Spent-tx.Now.Sub(began).Seconds(), began):
+	case clock.RanOut(began, tx.Now):
 		return book.Life.At("began", "%s had run out by then", roll.Code)
 	}
 	return nil

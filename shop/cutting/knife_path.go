@@ -175,22 +175,13 @@ func (p PieceView) toCut() cutpath.PlacedPiece {
 			out.Lines = append(out.Lines, points)
 		case len(points) == 1 && m.Text != "":
 			for _, l := range cutpath.LetterStrokes(m.Text, points[0], markLetter) {
-				if inside(out.Outline, l) {
+				if out.Outline.ContainsAll(l) {
 					out.Lines = append(out.Lines, l)
 				}
 			}
 		}
 	}
 	return out
-}
-
-func inside(r geom.Ring, line []geom.Point) bool {
-	for _, p := range line {
-		if !r.Contains(p) {
-			return false
-		}
-	}
-	return true
 }
 
 // boxed are the letters of labels and marks that the pen does not know.

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"juxta/calc"
-	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/core/nest"
@@ -108,7 +107,7 @@ func piecesOf(
 	var pieces []NestPiece
 	for _, p := range open {
 		flats, marks := p.OnRoll(), p.MarksOnRoll()
-		sheets := onOneRoll(flats, problem.Sheets)
+		sheets := nest.OneSheet(flats, problem.Sheets)
 		if slices.Contains(whole, p.Build) {
 			sheets = []int{0}
 		}
@@ -122,7 +121,7 @@ func piecesOf(
 				one.Batch = p.Build
 			}
 			if k < len(marks) {
-				one.Holes = holesIn(flat, marks[k])
+				one.Holes = master.HolesIn(flat, marks[k])
 			}
 			problem.Pieces = append(problem.Pieces, one)
 			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
@@ -210,32 +209,6 @@ func inOrder(open []uncutPly, whole []string) (codes []string) {
 		}
 	}
 	return codes
-}
-
-// onOneRoll is the sheet that a ply of several pieces is cut from: it is one ply, with one clock, and lies on the
-// first that is wide enough for all of it. A ply of one piece may lie anywhere.
-func onOneRoll(flats []geom.Ring, sheets []nest.Sheet) []int {
-	if len(flats) < 2 || len(sheets) < 2 {
-		return nil
-	}
-	for k, s := range sheets {
-		if !slices.ContainsFunc(flats, func(r geom.Ring) bool { return r.Bounds().Height() > s.Width-2*s.EdgeTrim }) {
-			return []int{k}
-		}
-	}
-	return []int{0}
-}
-
-// holesIn are the holes among the marks of a piece: what lies in one is free for others. One that runs over the edge
-// is a notch, and is left to the knife.
-func holesIn(flat geom.Ring, marks []master.Drawn) (out []geom.Ring) {
-	for _, m := range marks {
-		ring := geom.Ring(m.Places())
-		if m.Closed && ring.Check() == nil && inside(flat, ring) {
-			out = append(out, ring)
-		}
-	}
-	return out
 }
 
 // letter names a piece of a ply that is cut of several.
