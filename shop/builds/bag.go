@@ -53,7 +53,7 @@ type LeakView struct {
 	Seconds float64   `json:"seconds"`
 	Lost    float64   `gorm:"-" json:"lost" doc:"Over the time of the limit, Pa"`
 	Pass    bool      `json:"pass"`
-	Message string    `gorm:"column:says" gorm:"column:says" json:"message"`
+	Message string    `gorm:"column:says" json:"message"`
 }
 
 // Bag is the bag of a build; of one with a route that of an operation, without a key

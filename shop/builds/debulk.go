@@ -18,7 +18,7 @@ type DebulkView struct {
 	EndedBy   string     `json:"endedBy,omitempty"`
 	Vacuum    *float64   `json:"vacuum,omitempty"`
 	Counts    bool       `json:"counts"`
-	Message   string     `gorm:"column:says" gorm:"column:says" json:"message,omitempty"`
+	Message   string     `gorm:"column:says" json:"message,omitempty"`
 }
 
 // waitsFor says what has to be done before anything else, as the end of a refusal.

@@ -50,7 +50,7 @@ type StepView struct {
 type SignedDemandView struct {
 	Kind   string    `json:"kind" enum:"hold,second"`
 	Ply    int       `json:"ply"`
-	Text   string    `gorm:"column:says" gorm:"column:says" json:"text"`
+	Text   string    `gorm:"column:says" json:"text"`
 	Person string    `json:"person"`
 	At     time.Time `json:"at"`
 	Void   bool      `json:"void,omitempty" doc:"Its ply came off afterwards"`

@@ -29,7 +29,7 @@ type SignedDemand struct {
 	Kind      string // hold or second
 	ItemKey   string
 	Ply       int
-	Text      string `gorm:"column:says" gorm:"column:says"`
+	Text      string `gorm:"column:says"`
 	PersonID  int64  // who signed
 	EnteredBy int64  // at whose session
 	At        time.Time
@@ -84,7 +84,7 @@ type Debulk struct {
 	EndedBy   *int64
 	Vacuum    *float64
 	Counts    bool
-	Message   string `gorm:"column:says" gorm:"column:says"`
+	Message   string `gorm:"column:says"`
 }
 
 // Bag is the closed bag of a build.
@@ -108,5 +108,5 @@ type LeakCheck struct {
 	EndVacuum   float64
 	Seconds     float64
 	Pass        bool
-	Message     string `gorm:"column:says" gorm:"column:says"`
+	Message     string `gorm:"column:says"`
 }

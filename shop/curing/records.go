@@ -30,7 +30,7 @@ type Run struct {
 	StartedBy  int64
 	Stop       bool
 	Verdict    *cure.Verdict           `gorm:"serializer:json"`
-	Message    string                  `gorm:"column:says" gorm:"column:says"`
+	Message    string                  `gorm:"column:says"`
 	Simulation *recipes.CureSimulation `gorm:"column:foreseen;serializer:json"` // nil: of before cures were simulated, or it could not be
 }
 

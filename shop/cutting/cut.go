@@ -72,7 +72,7 @@ type NestView struct {
 	AtMost      float64            `json:"atMost" doc:"The yield that no nest is above: of the width between the edge trims, filled without a gap"`
 	Rest        nest.Remnant       `json:"rest,omitzero" doc:"The largest rectangle within what is used on which nothing lies"`
 	Seconds     float64            `json:"seconds" doc:"Since it was started, or that it took"`
-	Message     string             `gorm:"column:says" gorm:"column:says" json:"message,omitempty"`
+	Message     string             `gorm:"column:says" json:"message,omitempty"`
 	Advice      string             `json:"advice,omitempty" doc:"Failed: what can be done"`
 	Wide        []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
 	CutAt       *time.Time         `json:"cutAt,omitempty"`

@@ -17,7 +17,7 @@ import (
 // CutJobView is a nest on the table: what is planned and what is cut.
 type CutJobView struct {
 	State   string     `json:"state" enum:"queued,running,fault,stopped,done"`
-	Message string     `gorm:"column:says" gorm:"column:says" json:"message,omitempty" doc:"Why it stopped"`
+	Message string     `gorm:"column:says" json:"message,omitempty" doc:"Why it stopped"`
 	Piece   string     `json:"piece,omitempty" doc:"That the knife is at"`
 	Label   string     `json:"label,omitempty" doc:"Of that piece"`
 	Freed   []string   `json:"freed" doc:"Pieces that are cut free, in their order, of all that was done of this nest"`

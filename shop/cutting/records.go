@@ -22,7 +22,7 @@ type Nest struct {
 	Before    *Arranged    `gorm:"serializer:json"`
 	StepsDone int
 	Stop      bool
-	Message   string `gorm:"column:says" gorm:"column:says"`
+	Message   string `gorm:"column:says"`
 	CreatedAt time.Time
 	SeenAt    time.Time // when its worker was last at it
 	StartedAt *time.Time
@@ -69,7 +69,7 @@ type CutJob struct {
 	Seconds   float64  // that it takes by the plan
 	Piece     string   // that the knife is at
 	Freed     []string `gorm:"serializer:json"`
-	Message   string   `gorm:"column:says" gorm:"column:says"`
+	Message   string   `gorm:"column:says"`
 	CreatedAt time.Time
 	SeenAt    time.Time
 	StartedAt *time.Time

@@ -146,7 +146,7 @@ func (s *Room) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleVie
 type WaiverView struct {
 	ID      int64     `json:"id"`
 	Rule    string    `json:"rule"`
-	Finding string    `gorm:"column:says" gorm:"column:says" json:"finding"`
+	Finding string    `gorm:"column:says" json:"finding"`
 	Reason  string    `json:"reason"`
 	Person  string    `json:"person"`
 	At      time.Time `json:"at"`

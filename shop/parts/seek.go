@@ -22,7 +22,7 @@ type DrapeSearch struct {
 	State     string         // queued, running, done, failed
 	Best      *DrapeBest     `gorm:"serializer:json"`
 	Stop      bool
-	Message   string `gorm:"column:says" gorm:"column:says"`
+	Message   string `gorm:"column:says"`
 	PersonID  *int64
 	CreatedAt time.Time
 	SeenAt    time.Time
