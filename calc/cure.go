@@ -80,9 +80,7 @@ func (in CureIn) Job() forecast.Job {
 		}
 		j.Sections = append(j.Sections, one)
 	}
-	for _, m := range in.Mishaps {
-		j.Mishaps = append(j.Mishaps, m)
-	}
+	j.Mishaps = append(j.Mishaps, in.Mishaps...)
 	return j
 }
 
@@ -191,12 +189,8 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 		}
 		out.Points[i] = one
 	}
-	for _, e := range f.Events {
-		out.Events = append(out.Events, e)
-	}
-	for _, x := range f.Findings {
-		out.Findings = append(out.Findings, x)
-	}
+	out.Events = append(out.Events, f.Events...)
+	out.Findings = append(out.Findings, f.Findings...)
 	for _, h := range f.Checks {
 		if !math.IsNaN(h.Found) {
 			out.Held = append(
