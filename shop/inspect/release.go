@@ -135,7 +135,8 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			v.Referred = append(v.Referred, l)
 		}
 	}
-	return v, s.signedOff(db, b.ID, &v)
+	err = s.signedOff(db, b.ID, &v)
+	return v, err
 }
 
 // missing says what the record lacks, or where it did not meet a limit.

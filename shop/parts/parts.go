@@ -219,7 +219,8 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	if v.Variants, err = s.variantParts(db, part, m.Doc); err != nil {
 		return v, m, nil, err
 	}
-	return v, m, before, s.signers(db, &v, r)
+	err = s.signers(db, &v, r)
+	return v, m, before, err
 }
 
 // signers adds who wrote, checked and released a revision.

@@ -409,7 +409,8 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 		return d, err
 	}
 	d.Caution = m.Sheet.Caution
-	return d, s.onBench(db, &d, r, m, now)
+	err = s.onBench(db, &d, r, m, now)
+	return d, err
 }
 
 // onBench adds what the air of the room does to a roll that is out.

@@ -9,15 +9,15 @@ afterEach(cleanup);
 
 test("an offer is shown to who may, and its reason to who may not", () => {
   const { rerender } = render(
-    <Offer act="cut plies">
+    <Offer act="nest and cut">
       <button>Cut</button>
     </Offer>,
   );
   expect(screen.getByRole("button", { name: "Cut" })).toBeTruthy();
-  expect(mayNot).toHaveBeenCalledWith("cut plies");
+  expect(mayNot).toHaveBeenCalledWith("nest and cut");
   mayNot.mockReturnValue("a viewer may not cut plies: ask a technician");
   rerender(
-    <Offer act="cut plies">
+    <Offer act="nest and cut">
       <button>Cut</button>
     </Offer>,
   );
