@@ -248,7 +248,7 @@ func (r *routes) plies() {
 		book.SecondLook,
 		"/api/layup/{code}/second",
 		"meetSecond",
-		"Sign that a second person looked",
+		"Sign that a second person signed",
 		func(ctx context.Context, by book.By, in *with[looked]) (builds.LayupView, error) {
 			return r.shop.Meet(
 				ctx,

@@ -241,7 +241,7 @@ func operationTable(doc master.Document) sheet.Table {
 	route := parts.RouteOf(doc)
 	t := sheet.Table{Name: "operations", Columns: []string{
 		"number", "kind", "operation", "stages", "after", "room", "place", "tool", "set-up min", "attended min",
-		"by itself min", "qualification", "second person", "hold point", "records", "settings of its own",
+		"unattended min", "qualification", "second person", "hold point", "records", "settings of its own",
 	}}
 	numbers := map[string]string{}
 	for _, v := range route.Operations {

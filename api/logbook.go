@@ -51,7 +51,7 @@ func (r *routes) logbook() {
 		r,
 		"/api/log/check",
 		"checkLog",
-		"Whether the hash chain of the log holds",
+		"Whether the hash chain of the log is intact",
 		func(ctx context.Context, _ *none) (book.LogState, error) {
 			return r.shop.CheckLog(ctx)
 		},

@@ -167,7 +167,7 @@ func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
 	for range 6 {
 		assert.Equal(t, http.StatusForbidden, try("203.0.113.7", "000001").StatusCode)
 	}
-	assert.Contains(t, string(try("203.0.113.7", pin).body), "too many wrong tries")
+	assert.Contains(t, string(try("203.0.113.7", pin).body), "too many failed attempts")
 	assert.Equal(t, http.StatusOK, try("203.0.113.8", pin).StatusCode, "elsewhere he signs in")
 	// Also at the very same address his signatures count.
 	got := b.send(
@@ -186,7 +186,7 @@ func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
 	}
 	require.NoError(t, s.DB.Gorm.Exec(`update sign_in_tries set until = null`).Error)
 	require.NoError(t, s.DB.Gorm.Exec(`update sign_in_tries set failed = 10 where address = '203.0.113.66'`).Error)
-	assert.Contains(t, string(try("203.0.113.66", pin).body), "too many wrong tries from this address")
+	assert.Contains(t, string(try("203.0.113.66", pin).body), "too many failed attempts from this address")
 }
 
 // A name that is not the server's is answered by nothing, and behind TLS browsers

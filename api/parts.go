@@ -93,7 +93,7 @@ func (r *routes) drafts() {
 		r,
 		"/api/parts/{code}/difference",
 		"difference",
-		"Two revisions of a part beside each other",
+		"Compare two revisions of a part",
 		func(ctx context.Context, in *struct {
 			ByCode
 			From string `query:"from" required:"true" maxLength:"4"`

@@ -37,7 +37,7 @@ func (r *routes) tablets() {
 		book.EndTablet,
 		"/api/tablets/{id}/end",
 		"endTablet",
-		"Make a device a stranger again",
+		"Unregister a device",
 		func(ctx context.Context, by book.By, in *ByID) (people.TabletView, error) {
 			return r.shop.EndTablet(ctx, by, in.ID)
 		},

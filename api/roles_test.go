@@ -75,7 +75,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 				i := slices.IndexFunc(book.Matrix, func(p book.Permit) bool { return p.Act == act })
 				require.GreaterOrEqual(t, i, 0, "%s: %q stands in no line of the matrix", path, act)
 				got := b.send("POST", somewhere(path), "{}", key, "role-"+role+"-"+path[len(path)-6:])
-				denied := got.StatusCode == http.StatusForbidden && strings.Contains(string(got.body), "is not for a")
+				denied := got.StatusCode == http.StatusForbidden && strings.Contains(string(got.body), `"only `)
 				assert.Equal(
 					t,
 					!slices.Contains(book.Matrix[i].Roles, role),
@@ -154,7 +154,7 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 		session.Acts,
 		book.Permitted{
 			Act: book.DecideBatch,
-			Not: "to decide on batches is not for a technician: ask a quality person",
+			Not: "only a quality person can decide on batches",
 		},
 	)
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)

@@ -45,7 +45,7 @@ func (r *routes) rollLists() {
 		r,
 		"/api/rolls",
 		"rolls",
-		"Rolls with their fuses, a page at a time",
+		"Rolls with their out-time, a page at a time",
 		func(ctx context.Context, in *rolls) (stock.Stock, error) {
 			return r.shop.Rolls(
 				ctx,

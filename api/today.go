@@ -12,7 +12,7 @@ func (r *routes) today() {
 		r,
 		"/api/today",
 		"today",
-		"The day of whoever asks: what is ready for them, what runs by itself, what is about to be too late",
+		"The day of whoever asks: what is ready for them, what runs unattended, what is at risk",
 		func(ctx context.Context, _ *none) (shop.Day, error) { return r.shop.Today(ctx, by(ctx).Person) },
 	)
 	get(

@@ -164,15 +164,15 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[string][]string{
-		"SP-21-600": {"Mandrel cleaned and released: ready", "kit: ready"},
+		"SP-21-600": {"Mandrel cleaned and released: ready", "Kit: ready"},
 		"SP-22":     {"Pores filled and sanded: ready"},
-		"SP-23":     {"cure: ready", "Coated black at the coater’s: in work"},
-		"SP-25":     {"lay: in work"},
-		"SP-26":     {"lay of Core: ready"},
-		"SP-27":     {"prepare tool: ready", "join: ready"},
+		"SP-23":     {"Cure: ready", "Coated black at the coater’s: in work"},
+		"SP-25":     {"Lay up: in work"},
+		"SP-26":     {"Lay up Core: ready"},
+		"SP-27":     {"Prepare tool: ready", "Join: ready"},
 		"SP-29": {
-			"bond of Fittings: in work", "kit of Over-wraps: ready", "bond of Fittings: ready",
-			"kit of Over-wraps: ready",
+			"Bond Fittings: in work", "Kit Over-wraps: ready", "Bond Fittings: ready",
+			"Kit Over-wraps: ready",
 		},
 	}, open)
 	for _, b := range page.Builds {

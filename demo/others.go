@@ -74,9 +74,9 @@ func (w buildOnRoute) named(says string) finish.WorkStep {
 func (s *script) oldYoke(end time.Time, glass int64, roll stock.RollView) buildOnRoute {
 	v := s.yokes(end, glass)
 	w := s.begun(end.Add(-10*day-9*time.Hour), v, "0002", end.Add(-7*day))
-	w.cutting(w.named("cut of Inner web").Operation, roll)
-	w.kit(w.named("kit of Inner web").Operation)
-	w.lays(w.named("lay of Inner web").Operation, brandl, math.MaxInt)
+	w.cutting(w.named("Cut Inner web").Operation, roll)
+	w.kit(w.named("Kit Inner web").Operation)
+	w.lays(w.named("Lay up Inner web").Operation, brandl, math.MaxInt)
 	return w
 }
 
@@ -84,10 +84,10 @@ func (s *script) oldYoke(end time.Time, glass int64, roll stock.RollView) buildO
 func (w buildOnRoute) forms(by [][2]string) {
 	for _, form := range by {
 		w.wait(10 * time.Minute)
-		w.kit(w.named("kit of " + form[0]).Operation)
-		w.lays(w.named("lay of "+form[0]).Operation, form[1], math.MaxInt)
+		w.kit(w.named("Kit " + form[0]).Operation)
+		w.lays(w.named("Lay up "+form[0]).Operation, form[1], math.MaxInt)
 	}
-	w.kit(w.named("kit of Upper half, over the bladder").Operation)
+	w.kit(w.named("Kit Upper half, over the bladder").Operation)
 }
 
 // yoke has its three pre-forms laid, by two people; what closes the joint is not begun. The

@@ -123,7 +123,7 @@ func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
 	p.click("Jonas Quist")
 	p.fill("PIN", "000000")
 	p.press("\r")
-	p.see("name and PIN or password do not belong together")
+	p.see("name and PIN or password do not match")
 	there, err := evaluate[bool](p, `document.querySelector("nav") !== null`)
 	require.NoError(t, err)
 	assert.False(t, there)

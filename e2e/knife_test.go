@@ -41,7 +41,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	p.visit("/cut")
 	p.signIn("Tilda Brandl", pin)
 	p.click("Sable twill 200")
-	p.see("cut of Tip")
+	p.see("Cut Tip")
 	p.axe("the cuts of builds on their routes")
 	// Only the tip of the new arm; by keyboard.
 	rows := `[...document.querySelectorAll("main tbody tr")].filter((r) => r.querySelector("input[type=checkbox]"))`
@@ -51,7 +51,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	for k := range n {
 		row := fmt.Sprintf(`%s[%d]`, rows, k)
 		wanted, err := evaluate[bool](p, fmt.Sprintf(
-			`((r) => (r.innerText.includes("SP-27 · 0009") && r.innerText.includes("cut of Tip"))
+			`((r) => (r.innerText.includes("SP-27 · 0009") && r.innerText.includes("Cut Tip"))
 				!== r.querySelector("input").checked)(%s)`, row))
 		require.NoError(t, err)
 		if wanted {
@@ -70,10 +70,10 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	assert.Equal(t, 3, nest.Pieces)
 	p.press("k")
 	p.see("carry the clock of")
-	assert.Equal(t, "done", h.called(t, yoke.Code, "cut of Tip").State)
-	assert.Equal(t, "ready", h.called(t, yoke.Code, "cut of Lower half").State)
+	assert.Equal(t, "done", h.called(t, yoke.Code, "Cut Tip").State)
+	assert.Equal(t, "ready", h.called(t, yoke.Code, "Cut Lower half").State)
 	// Its kit: scanned, twice by mistake, and signed with what it lies in.
-	operation := h.called(t, yoke.Code, "kit of Tip").Operation
+	operation := h.called(t, yoke.Code, "Kit Tip").Operation
 	p.visit("/kits/" + yoke.Code + "?operation=" + url.QueryEscape(operation))
 	p.see("Scan each label")
 	kit, err := h.shop.Kit(ctx, yoke.Code, operation)
@@ -90,7 +90,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	p.see("tray 4")
 	// And its bench, with a pre-form's own label.
 	p.become("Ines Falk", pin)
-	lay := h.called(t, yoke.Code, "lay of Tip")
+	lay := h.called(t, yoke.Code, "Lay up Tip")
 	p.visit("/layup/" + yoke.Code + "?operation=" + url.QueryEscape(lay.Operation))
 	for range 3 {
 		v, err := h.shop.Layup(ctx, yoke.Code, lay.Operation)
@@ -109,11 +109,11 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 			return err == nil && (v.Next == nil || *v.Next != was)
 		}, patience, 20*time.Millisecond)
 	}
-	assert.Contains(t, []string{"in work", "done"}, h.called(t, yoke.Code, "lay of Tip").State)
+	assert.Contains(t, []string{"in work", "done"}, h.called(t, yoke.Code, "Lay up Tip").State)
 	assert.Equal(t, "waiting", h.called(t, yoke.Code, "join").State)
 
 	// A kit of more than plies: item by item, with what each is taken from.
-	core := h.called(t, panel.Code, "kit of Core").Operation
+	core := h.called(t, panel.Code, "Kit Core").Operation
 	p.become("Tilda Brandl", pin)
 	p.visit("/kits/" + panel.Code + "?operation=" + url.QueryEscape(core))
 	p.see("Besides the plies")
@@ -141,5 +141,5 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	p.see("Sign: 6 items, none missing")
 	p.press("k")
 	p.see("Counted by Tilda Brandl")
-	assert.Equal(t, "done", h.called(t, panel.Code, "kit of Core").State)
+	assert.Equal(t, "done", h.called(t, panel.Code, "Kit Core").State)
 }

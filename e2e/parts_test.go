@@ -57,7 +57,7 @@ func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	p.visit("/parts")
 	p.signIn("Marek Orde", password)
 	p.click("SP-11")
-	p.see("not symmetric: ply 8 without a partner across mid-plane")
+	p.see("not symmetric: ply 8 unpaired")
 	p.see("± ply 8")
 	p.axe("the stack")
 	// A wrong text stays in its cell with a sentence; a wrong code points at its character.
@@ -319,7 +319,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.signIn("Hedda Solm", pin)
 	p.see("1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6")
 	p.see("Sandwich.")
-	p.click("were turned over")
+	p.click("Turn over")
 	p.see("ply 1 turned over. Nothing is changed by it.")
 	p.see("not symmetric")
 	p.fill("Mx, N", "60")
@@ -467,7 +467,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as simulated, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
-		"Route of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin",
+		"Route of this part", "Cure Tool skin as simulated", "Gelled after", "Cure Tool skin",
 		"not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
@@ -481,7 +481,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Contains(t, p.fetched(base+"/plies.csv"), "1,Sable twill 200,45,full,down,0,0")
 	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/plies.xlsx")), []byte("PK")))
 	assert.Contains(t, p.fetched(base+"/operations.csv"),
-		"6,cure,cure of Tool skin,Tool skin,5,cure,oven 1,,10,10,240,,,,")
+		"6,cure,Cure Tool skin,Tool skin,5,cure,oven 1,,10,10,240,,,,")
 	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/operations.xlsx")), []byte("PK")))
 	assert.Contains(t, p.fetched("/api/master.schema.json"), "post-cure")
 	assert.Contains(t, p.fetched(base+"/outlines.dxf"), "net")

@@ -49,7 +49,7 @@ func TestTheCoreOfASandwichIsLaidClosedAndCured(t *testing.T) {
 	p := openPage(t, h)
 	p.visit("/today")
 	p.signIn("Ines Falk", pin)
-	p.see("Lay of Core")
+	p.see("Lay up Core")
 	// The core: what goes where, and the hold point that stops the work.
 	p.visit("/layup/" + code)
 	p.see("Lattice 48 core")
@@ -59,7 +59,7 @@ func TestTheCoreOfASandwichIsLaidClosedAndCured(t *testing.T) {
 	p.see("every debulk made")
 	// Its bag, reached from the room.
 	p.press("6")
-	p.see("close of Core: ready")
+	p.see("Bag Core: ready")
 	p.press("\r")
 	p.see("Which stack lies over the part?")
 	p.axe("what is closed on a route")
@@ -69,10 +69,10 @@ func TestTheCoreOfASandwichIsLaidClosedAndCured(t *testing.T) {
 	p.click("Record the leak check")
 	p.see("limit met")
 	p.press("7")
-	p.see("cure of Core")
+	p.see("Cure Core")
 	// Two vanes and panels may wait: this panel alone is loaded.
 	h.onlyLoads(t, p, code)
-	h.ran(t, code, "cure of Core")
+	h.ran(t, code, "Cure Core")
 	p.visit("/thread/" + code)
 	p.see("of 20 operations done")
 	p.axe("the thread of a build on its route")
@@ -114,7 +114,7 @@ func TestAHollowPartIsJoined(t *testing.T) {
 	require.NoError(t, err)
 	label := func(code, form string) string {
 		t.Helper()
-		bench, err := h.shop.Layup(ctx, code, h.called(t, code, "lay of "+form).Operation)
+		bench, err := h.shop.Layup(ctx, code, h.called(t, code, "Lay up "+form).Operation)
 		require.NoError(t, err)
 		require.Len(t, bench.Preforms, 1)
 		return bench.Preforms[0].Code

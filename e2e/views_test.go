@@ -106,7 +106,7 @@ func viewsAtTheBench(t *testing.T, h *house, works map[string]string) []view {
 		{"cure", "/cure/" + done.Run, "every limit met", nil, true},
 		{"releases", "/release", "SP-11", nil, false},
 		{"release", "/release/" + done.Code, "Weigh it", measured, true},
-		{"way", "/finish/" + works["SP-29 0001"], "bond of Fittings", nil, true},
+		{"way", "/finish/" + works["SP-29 0001"], "Bond Fittings", nil, true},
 		{"finish", "/finish", "to go on with", nil, false},
 		{"way-of-one-pass", "/finish/" + done.Code, "Its revision has no route", nil, false},
 		{"bench-of-a-core", "/layup/" + works["SP-26 0001"], "Route of this build", nil, false},

@@ -180,7 +180,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("symmetric, balanced")
 	part := p.path()
 	// Who wrote the draft signs neither; a second person checks and releases.
-	p.see("You wrote it: a second person has to look at it and sign.")
+	p.see("You wrote it: a second person has to check and sign.")
 	p.notSee("Check revision A")
 	p.become("Jonas Quist", pin)
 	p.visit(part)
@@ -287,7 +287,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 
 	// 8. Release: the technician measures, quality signs.
 	p.click("to inspection")
-	p.see("To inspect and sign off is not for a technician: ask a quality person.")
+	p.see("Only a quality person can inspect and sign off.")
 	p.become("Jonas Quist", pin)
 	p.visit("/release/" + build)
 	p.see("Mass on the scale")

@@ -323,7 +323,7 @@ func cover(v parts.RevisionView, w parts.AnalysisView, d parts.Drawing, tools []
 		}
 	}
 	expects := pdf.Section{
-		Heading: "The scale should say",
+		Heading: "Expected mass",
 		Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "Mass", Share: 0.25, Right: true}},
 		Rows: [][]string{
 			{"As laid, films off", unit.Mass(w.Scale.Laid, 3).String()},

@@ -36,7 +36,7 @@ func way(doc master.Document) []pdf.Section {
 			{Name: "Asks and records", Share: 0.32},
 		},
 		Notes: []string{fmt.Sprintf("%d operations; the critical path is %s of work and waiting, %s is work. "+
-			"An operation may begin when all that stand under After are done.",
+			"An operation can start when all operations under After are done.",
 			len(r.Operations), hours(r.Longest), hours(r.Work))},
 	}
 	for _, v := range r.Operations {

@@ -42,11 +42,11 @@ func simulated(cures []parts.SimulatedCure, units unit.System) (out []pdf.Sectio
 			continue
 		}
 		s.Notes = []string{
-			fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; the sensors of the run rule.",
+			fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; a run is judged by its sensors.",
 				c.Equipment, material.Hours(asTime(c.Duration))),
 		}
 		for _, x := range c.Findings {
-			s.Notes = append(s.Notes, "To look at: "+x.Message+". "+x.Advice)
+			s.Notes = append(s.Notes, "To check: "+x.Message+". "+x.Advice)
 		}
 		for _, n := range c.Notes {
 			s.Notes = append(s.Notes, "Assumed: "+n+".")

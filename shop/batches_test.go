@@ -141,7 +141,7 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 		"made after it came":     func(n *stock.NewBatch) { n.MadeOn = &future },
 		"freezer is not known":   func(n *stock.NewBatch) { n.FreezerID = 99 },
 		"above 0 and up to 5000": func(n *stock.NewBatch) { n.Rolls = []stock.NewRoll{{Length: 1}, {Length: 0}} },
-		"this file is not here":  func(n *stock.NewBatch) { n.CertificateID = 99 },
+		"there is no such file":  func(n *stock.NewBatch) { n.CertificateID = 99 },
 	} {
 		bad := in
 		bad.Lot = "other"

@@ -207,7 +207,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	refusal(t, err, book.Conflict, "no debulk is due: a second person checks ply 1 first")
 	look.PersonID = falk.Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, book.Refused, "Ines Falk laid it: somebody else has to look")
+	refusal(t, err, book.Refused, "Ines Falk laid it: somebody else has to check")
 	look.PersonID = h.as("Hedda Solm").Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
 	refusal(t, err, book.Refused, "not for a viewer")
@@ -289,7 +289,7 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, set.Version)
 	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Reason: "back"})
-	refusal(t, err, book.Conflict, "somebody changed the shop's habits")
+	refusal(t, err, book.Conflict, "somebody changed the shop settings")
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
 	assert.NoError(t, err)
 }

@@ -350,6 +350,15 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.Greater(t, scrapped["Sable UD 150 used"], 1.0)
 	require.NotEmpty(t, u.Expiring)
 	assert.Equal(t, "ST-0418", u.Expiring[0].Lot, "less than a fifth of its out-life is left")
+	assert.False(t, u.Expiring[0].Expired)
+	h.at = h.at.AddDate(2, 0, 0)
+	later, err := h.Usage(h.ctx, h.at.Add(-90*24*time.Hour), h.at)
+	require.NoError(t, err)
+	require.NotEmpty(t, later.Expiring)
+	for _, e := range later.Expiring {
+		assert.True(t, e.Expired, "%s: %s", e.Code, e.Message)
+	}
+	h.at = h.at.AddDate(-2, 0, 0)
 	life := map[string]stock.LifeUse{}
 	for _, l := range u.Life {
 		life[l.Material] = l

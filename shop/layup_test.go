@@ -46,7 +46,7 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 		require.NoError(t, err)
 	}
 	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 10, CutPly: kit.Plies[9].Cut[0].Code, FilmsOff: 2})
-	refusal(t, err, book.Refused, "debulk first: it falls due after ply 9")
+	refusal(t, err, book.Refused, "debulk first: due after ply 9")
 }
 
 func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
@@ -193,7 +193,7 @@ func TestAMasterDemandsItsQualifications(t *testing.T) {
 		t,
 		err,
 		book.Refused,
-		`to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`,
+		`lay and debulk of SP-11 A needs the qualification "bonding", which Ines Falk does not hold`,
 	)
 	_, err = h.Sign(h.ctx, h.as("Tilda Brandl"), b.Code, sign)
 	refusal(t, err, book.Refused, `the qualification "bonding" of Tilda Brandl ended on`)

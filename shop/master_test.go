@@ -293,7 +293,7 @@ func TestTheShopsRulesAreItsOwn(t *testing.T) {
 	limits.Symmetry, limits.MaxDrop, limits.MaxStep = false, 0, 30
 	in := parts.RulesIn{Version: 0, Limits: limits, Reason: "engineering note 12"}
 	_, err = h.ChangeRules(h.ctx, h.as("Marek Orde"), in)
-	refusal(t, err, book.Refused, "keep the shop's rules")
+	refusal(t, err, book.Refused, "change the shop's rules")
 	blank := in
 	blank.Reason = " "
 	_, err = h.ChangeRules(h.ctx, h.as("Jonas Quist"), blank)

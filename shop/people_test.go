@@ -53,7 +53,7 @@ func TestGuessingFromManyPlacesStopsAtPlacesThatAreNotKnown(t *testing.T) {
 		t,
 		h.signIn("elsewhere 99", id, pin),
 		book.Refused,
-		"too many wrong tries for Tilda Brandl from other places",
+		"too many failed attempts for Tilda Brandl from other places",
 	)
 	assert.NoError(t, h.signIn("bench 1", id, pin), "where she usually signs in she still does")
 	h.at = h.at.Add(61 * time.Minute)

@@ -110,7 +110,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 		"it stands free now",
 		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way",
 		"root is new", "root is gone",
-		"it no longer stands free",
+		"no longer free-standing",
 	} {
 		assert.True(
 			t,

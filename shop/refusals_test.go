@@ -265,7 +265,7 @@ func TestRefusalsOfTheBench(t *testing.T) {
 		Kind: "hold",
 		Key:  v.Unmet[1].Key,
 	}
-	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Invalid, "say who looked")
+	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Invalid, "enter who checked")
 	look.PersonID = h.as("Tilda Brandl").Person.ID
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Refused, "this comes after ply 1")
 	require.NoError(t, second(h.Sign(h.ctx, falk, code, h.nextPly(code))))
@@ -276,7 +276,7 @@ func TestRefusalsOfTheBench(t *testing.T) {
 		t,
 		second(h.Meet(h.ctx, falk, code, builds.MeetDemand{Kind: "hold", Key: "nowhere"})),
 		book.Missing,
-		"the master asks for nothing of the kind there",
+		"the master has no such point there",
 	)
 }
 

@@ -164,9 +164,9 @@ func TestTwoHalvesOfABuildInOneRun(t *testing.T) {
 	view, err := h.Run(h.ctx, run)
 	require.NoError(t, err)
 	require.Len(t, view.Loaded, 1)
-	assert.Equal(t, []string{"cure of Left", "cure of Right"}, view.Loaded[0].Operations)
+	assert.Equal(t, []string{"Cure Left", "Cure Right"}, view.Loaded[0].Operations)
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{left})
-	refusal(t, err, book.Refused, "cure of Left is done")
+	refusal(t, err, book.Refused, "Cure Left is done")
 }
 
 // A post-cure and a warm debulk with a recipe are runs of the oven; without one they are
@@ -234,12 +234,12 @@ func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
 	var e *book.Error
 	require.ErrorAs(t, err, &e)
 	require.Len(t, e.Details, 2)
-	assert.Contains(t, unit.Said(e.Details[0]), "close: the leak check starts at 97.0 kPa of vacuum: no pump draws")
+	assert.Contains(t, unit.Said(e.Details[0]), "Bag: the leak check starts at 97.0 kPa of vacuum: no pump draws")
 	reply, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: &doc})
 	require.NoError(t, err)
 	require.Len(t, reply.Faults, 2)
 	assert.Equal(t, []string{"close", "closing.leakStart"}, []string{reply.Faults[0].Key, reply.Faults[0].Field})
-	assert.Contains(t, reply.Faults[1].Message, "cure: segment 1: a target of")
+	assert.Contains(t, reply.Faults[1].Message, "Cure: segment 1: a target of")
 }
 
 // An operation of a room that asks for a second person, for a hold point or for something to
@@ -270,7 +270,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 	bench, err := h.Layup(h.ctx, code, "lay")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
-	refusal(t, err, book.Refused, "lay waits for kit")
+	refusal(t, err, book.Refused, "Lay up waits for Kit")
 	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "a second person looks and signs")
 	require.NoError(t, sign(finish.SignStep{Operation: "kit", SecondID: brandl.Person.ID, SecondPIN: pin}))
 	// In the middle of the lay: held, and taken up again.
@@ -342,13 +342,13 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{
-		"cut of Skin 2 ", "cut of Second skin 2 waits for cure of Skin", "cut of Lip 2 ",
+		"Cut Skin 2 ", "Cut Second skin 2 waits for Cure Skin", "Cut Lip 2 ",
 	}, lines())
-	assert.Equal(t, []string{"cut of Lip 2 "}, lines(code+" cut d"))
+	assert.Equal(t, []string{"Cut Lip 2 "}, lines(code+" cut d"))
 	roll := h.received("Sable twill 200", "LOT-400", 60).Code
 	h.ready(roll)
 	_, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{code}})
-	refusal(t, err, book.Refused, "cut of Second skin waits for cure of Skin")
+	refusal(t, err, book.Refused, "Cut Second skin waits for Cure Skin")
 	_, err = h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{code + " cut x"}})
 	refusal(t, err, book.Invalid, "nothing of these builds is left to cut from Sable twill 200")
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(code+" cut a", roll))
@@ -362,13 +362,13 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 		finish.LeaveStepOut{Operation: "cut d", Reason: "no lip", PIN: pin},
 	)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"cut of Second skin 2 waits for cure of Skin"}, lines())
+	assert.Equal(t, []string{"Cut Second skin 2 waits for Cure Skin"}, lines())
 	h.kits(code, "kit a")
 	h.signs(code, "prepare tool")
 	h.lays(code, "lay a")
 	h.bags(code, "close a")
 	h.bakes("finished", code)
-	assert.Equal(t, []string{"cut of Second skin 2 "}, lines())
+	assert.Equal(t, []string{"Cut Second skin 2 "}, lines())
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(code, roll))
 	require.NoError(t, err)
 	assert.Empty(t, lines())
@@ -406,7 +406,7 @@ func TestASleeveIsInjected(t *testing.T) {
 	}
 	refusal(t, sign(), book.Refused, "its pot life of 45 min was over 5 min ago, mix anew")
 	mixed = h.at.Add(-20 * time.Minute)
-	refusal(t, sign(), book.Refused, "resin that went in: 212 g is above the most, 210 g")
+	refusal(t, sign(), book.Refused, "resin that went in: 212 g is above the maximum, 210 g")
 	in.Fields["mass"] = master.Value{Number: amount(204)}
 	require.NoError(t, sign())
 	h.bakes("finished", code)

@@ -217,7 +217,7 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningU
 		case j.Step.State == "in work" && j.Step.Single && j.Step.Since != nil && j.Step.Unattended > 0:
 			end := j.Step.Since.Add(stock.Seconds(j.Step.Takes))
 			out = append(out, RunningUnattended{
-				Label: fmt.Sprintf("%s, %s", j.Step.Label, at), Path: path, Until: &end, Then: "look at it and sign",
+				Label: fmt.Sprintf("%s, %s", j.Step.Label, at), Path: path, Until: &end, Then: "check and sign",
 			})
 		}
 	}

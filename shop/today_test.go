@@ -34,13 +34,13 @@ func jobs(d shop.Day, number string) (out []string) {
 func TestTheDayHoldsWhatAPersonMayDo(t *testing.T) {
 	h := open(t)
 	falk := h.day("Ines Falk")
-	assert.Equal(t, []string{"lay and debulk: in work", "cut its plies: ready"}, jobs(falk, "SP-11"))
+	assert.Equal(t, []string{"Lay up and debulk: in work", "Cut plies: ready"}, jobs(falk, "SP-11"))
 	assert.Equal(t, 1, falk.Others, "the inspection is for quality")
 	for k := 1; k < len(falk.Jobs); k++ {
 		assert.False(t, falk.Jobs[k].Latest.Before(*falk.Jobs[k-1].Latest), "what presses comes first")
 	}
 	quist := h.day("Jonas Quist")
-	assert.Equal(t, []string{"inspect and sign: ready"}, jobs(quist, "SP-11"))
+	assert.Equal(t, []string{"Inspect and sign: ready"}, jobs(quist, "SP-11"))
 	says := func(d shop.Day) (out []string) {
 		for _, a := range d.Asks {
 			out = append(out, a.Label)
@@ -87,7 +87,7 @@ func TestTheDayTellsWhatRunsAndWhatIsLate(t *testing.T) {
 		said += x.Label + "\n"
 	}
 	assert.Contains(t, said, "SP-11 · 0002")
-	assert.NotContains(t, jobs(d, "SP-11"), "load the oven: ready", "the oven has it")
+	assert.NotContains(t, jobs(d, "SP-11"), "Load oven: ready", "the oven has it")
 }
 
 func late(d shop.Day, what string) (out []string) {
@@ -107,8 +107,8 @@ func TestTheDayOfABuildOnItsRoute(t *testing.T) {
 		master.Stage{Key: "a", Name: "Tool skin", Kind: "skin"}, master.Stage{Key: "c", Name: "Core", Kind: "core"},
 		master.Stage{Key: "b", Name: "Second skin", Kind: "skin"})
 	assert.Equal(t, []string{
-		"prepare tool: ready", "kit of Tool skin: ready", "lay of Tool skin: waiting", "kit of Core: ready",
-		"kit of Second skin: ready",
+		"Prepare tool: ready", "Kit Tool skin: ready", "Lay up Tool skin: waiting", "Kit Core: ready",
+		"Kit Second skin: ready",
 	}, jobs(h.day("Ines Falk"), "SP-25"))
 	h.kits(code, "kit a")
 	h.signs(code, "prepare tool")
@@ -126,7 +126,7 @@ func TestTheDayOfABuildOnItsRoute(t *testing.T) {
 	assert.NotEmpty(t, late(d, "SP-25 · 0400"), "it can no longer be cured when it was planned")
 	// Held: quality sees why.
 	_, err := h.HoldStep(h.ctx, h.as("Ines Falk"), code, finish.StepReason{Operation: "demould", Reason: "x"})
-	refusal(t, err, book.Refused, "demould waits for")
+	refusal(t, err, book.Refused, "Demould waits for")
 }
 
 func TestTheShiftBeforeLeavesNotes(t *testing.T) {

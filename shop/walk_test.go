@@ -245,11 +245,11 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, kit.Plies, 2, "the kit of a stage has that stage's plies")
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
-	refusal(t, err, book.Refused, "lay of Tool skin waits for kit of Tool skin and prepare tool")
+	refusal(t, err, book.Refused, "Lay up Tool skin waits for Kit Tool skin and prepare tool")
 	_, err = h.CloseBag(h.ctx, falk, code, "close a", "no bleed")
-	refusal(t, err, book.Refused, "close of Tool skin waits for lay of Tool skin")
+	refusal(t, err, book.Refused, "Bag Tool skin waits for Lay up Tool skin")
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})
-	refusal(t, err, book.Refused, "is not ready for the oven: cure of Tool skin waits for close of Tool skin")
+	refusal(t, err, book.Refused, "is not ready for the oven: Cure Tool skin waits for Bag Tool skin")
 	_, err = h.Kit(h.ctx, code, "kit z")
 	refusal(t, err, book.Invalid, `no such operation "kit z"`)
 	_, err = h.Kit(h.ctx, h.build("0002").Code, "kit a")
@@ -270,7 +270,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	assert.Len(t, layup.Laid, 2)
 	h.bags(code, "close a")
 	_, err = h.TakeBack(h.ctx, falk, code, 2, "too late")
-	refusal(t, err, book.Conflict, "close of Tool skin is done already: it lies on this layup")
+	refusal(t, err, book.Conflict, "Bag Tool skin is done already: it lies on this layup")
 	failed := h.bakes("failed", code)
 	assert.Equal(t, "ready", h.stands(code)["cure a"], "a run that failed is to be run again")
 	h.bakes("finished", code)
@@ -304,7 +304,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, sheet.Missing, "operation 19, inspect, is ready")
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
-	refusal(t, err, book.Refused, "release waits for inspect")
+	refusal(t, err, book.Refused, "Release waits for Inspect")
 	h.signs(code, "inspect")
 	assert.Equal(t, []string{"release"}, rooms())
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
@@ -512,7 +512,7 @@ func TestAReworkIsAddedToOneBuild(t *testing.T) {
 		"say what is reworked, and why":            func(in *finish.NewRework) { in.Reason = " " },
 		"say what is to be done":                   func(in *finish.NewRework) { in.Name = "" },
 		"a rework is one of prepare tool":          func(in *finish.NewRework) { in.Kind = "lay" },
-		"demould is done already: take it back":    func(in *finish.NewRework) { in.Before = []string{"demould"} },
+		"Demould is done already: take it back":    func(in *finish.NewRework) { in.Before = []string{"demould"} },
 		`there is no operation "polish" to wait`:   func(in *finish.NewRework) { in.Before = []string{"polish"} },
 		"waits for an operation that is not there": func(in *finish.NewRework) { in.After = []string{"polish"} },
 		"these wait for each other":                func(in *finish.NewRework) { in.After = []string{"release"} },
@@ -525,7 +525,7 @@ func TestAReworkIsAddedToOneBuild(t *testing.T) {
 		assert.Contains(t, refused.Message, says)
 	}
 	_, err := h.AddRework(h.ctx, falk, code, good)
-	refusal(t, err, book.Refused, "to rework a part is not for a technician")
+	refusal(t, err, book.Refused, "can rework a part")
 	_, err = h.AddRework(h.ctx, quist, h.build("0002").Code, good)
 	refusal(t, err, book.Conflict, "has no route")
 	v, err := h.AddRework(h.ctx, quist, code, good)
@@ -611,7 +611,7 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	h.asks = "bonding"
 	code := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
 	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
-	says := `asks for the qualification "bonding"`
+	says := `needs the qualification "bonding"`
 	_, err := h.CloseKit(h.ctx, falk, code, "kit", "")
 	refusal(t, err, book.Refused, "count a kit: kit "+says)
 	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
@@ -645,5 +645,5 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})
 	require.NoError(t, err)
 	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "cure", Reason: "x", PIN: pin})
-	refusal(t, err, book.Conflict, "cure is in work already")
+	refusal(t, err, book.Conflict, "Cure is in work already")
 }

@@ -55,10 +55,10 @@ func Judge(c LeakCheck, l Limit) (LeakResult, error) {
 	)
 	switch {
 	case c.Took < l.Over:
-		v.Message = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
+		v.Message = fmt.Sprintf("it lasted %.1f min, %.0f min required", c.Took.Minutes(), l.Over.Minutes())
 	case c.Start < l.Start:
 		v.Message = fmt.Sprintf(
-			"it started at %s, at least %s are asked for",
+			"it started at %s, at least %s required",
 			unit.Vacuum(c.Start, 1),
 			unit.Vacuum(l.Start, 1),
 		)

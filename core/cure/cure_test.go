@@ -265,7 +265,7 @@ func TestARunIsJudgedByEachLimit(t *testing.T) {
 				log[i].Lag = math.Min(log[i].Lag, 330)
 			}
 		},
-		"longest silence in the log": func(log []Sample) {
+		"longest gap in the log": func(log []Sample) {
 			for i := 50; i < 60; i++ {
 				log[i].Lag = math.NaN()
 			}
@@ -326,7 +326,7 @@ func TestEachLimitTurnsItsOwnVerdict(t *testing.T) {
 		"hottest reading of the leading sensor":   func(l *Limits, f float64) { l.MaxPart = f - 0.1 },
 		"steepest heating of the part over 5 min": func(l *Limits, f float64) { l.MaxRamp = f * 0.99 },
 		"least vacuum":                         func(l *Limits, f float64) { l.MinVacuum = f + 1 },
-		"longest silence in the log":           func(l *Limits, f float64) { l.MaxGap = f - 1 },
+		"longest gap in the log":               func(l *Limits, f float64) { l.MaxGap = f - 1 },
 		"degree of cure by the lagging sensor": func(l *Limits, f float64) { l.MinCure = f + 1e-6 },
 	} {
 		l := limits

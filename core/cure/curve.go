@@ -26,7 +26,7 @@ const (
 // the one at its end. It needs two points and times that rise.
 func FromCurve(name string, curve []Drawn) (Recipe, error) {
 	if len(curve) < 2 {
-		return Recipe{}, errors.New("a curve has two points at least")
+		return Recipe{}, errors.New("a curve needs at least two points")
 	}
 	for i, p := range curve {
 		switch {

@@ -23,7 +23,7 @@ type Limits struct {
 	MaxRamp   float64 // steepest heating of either part sensor, K/s over 5 min
 	MinVacuum float64 // Pa; 0: none is asked for
 	MinCure   float64 // degree of cure at the end, by the lagging sensor
-	MaxGap    float64 // longest silence in the log, s
+	MaxGap    float64 // longest gap in the log, s
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
 	// set point stands, s; 0 means [UsualAirOut].
 	MaxAirOut float64
@@ -120,7 +120,7 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 		}
 	}
 	gap, at := longestGap(lag)
-	v.add(RunCheck{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
+	v.add(RunCheck{"longest gap in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
 		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
 	v.met()
 	return v, nil
@@ -171,7 +171,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 					true,
 					held >= s.Hold-1,
 					at,
-					fmt.Sprintf("%.0f min at %s or above, %.0f min asked for", held/60, floor, s.Hold/60),
+					fmt.Sprintf("%.0f min at %s or above, %.0f min required", held/60, floor, s.Hold/60),
 				},
 			)
 		}
@@ -366,7 +366,7 @@ func airBand(log []Sample, r Recipe, l Limits) RunCheck {
 	most := l.airOut()
 	of := "while it holds"
 	if r.Control != ByAir {
-		of = "of what it was told while it holds"
+		of = "of the set point during holds"
 	}
 	c := RunCheck{
 		What:    fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),

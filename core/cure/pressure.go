@@ -27,7 +27,7 @@ type Press struct {
 // Check says what cannot be.
 func (p Press) Check() error {
 	if p.Force < 0 || p.Bolts < 0 || p.Each < 0 || p.Margin < 0 || p.Force == 0 && float64(p.Bolts)*p.Each == 0 {
-		return errors.New("a mould is held shut by a press or by bolts: say by how much")
+		return errors.New("enter the closing force of the press or of the bolts")
 	}
 	return nil
 }

@@ -59,7 +59,7 @@ func (r Recipe) Check() error {
 			return fmt.Errorf("segment %d: the ramp must be above zero", i+1)
 		case s.Rate > mostRate:
 			return fmt.Errorf(
-				"segment %d: no vessel and no press ramps by %s a minute",
+				"segment %d: no equipment ramps at %s/min",
 				i+1,
 				unit.TemperatureDifference(s.Rate*60, 0),
 			)
@@ -73,7 +73,7 @@ func (r Recipe) Check() error {
 				unit.Temperature(r.Start, 0),
 			)
 		case s.WaitPart > s.Target:
-			return fmt.Errorf("segment %d: the part cannot be waited for above the target", i+1)
+			return fmt.Errorf("segment %d: the part temperature to wait for cannot be above the target", i+1)
 		case s.WaitCool > 0 && s.WaitCool < s.Target+1:
 			return fmt.Errorf(
 				"segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: "+

@@ -326,7 +326,7 @@ func (m *Mesh) edges() error {
 			}
 			if _, twice := next[c[k]]; twice {
 				at := m.Points[c[k]]
-				return fault(at, "the surface hangs together at a single point, %s", at.said())
+				return fault(at, "the surface is connected at a single point only, %s", at.said())
 			}
 			next[c[k]] = c[(k+1)%3]
 			if begin < 0 {

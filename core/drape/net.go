@@ -67,7 +67,7 @@ func (n *Net) index(i, j int) int {
 func (m *Mesh) Lay(ctx context.Context, s Start, o Options) (*Net, error) {
 	if !(o.Cell > 0) || o.Cell > m.size {
 		return nil, fmt.Errorf(
-			"the cell of a net lies above nothing and below the size of the surface, %s",
+			"the cell of a net must be above zero and below the size of the surface, %s",
 			unit.Size(m.size, 0),
 		)
 	}

@@ -31,7 +31,7 @@ const mostStrips = 400
 func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float64, o Options) ([]*Draped, error) {
 	if !(width > 0) || width > m.size {
 		return nil, fmt.Errorf(
-			"the width of strips lies above nothing and below the size of the surface, %s",
+			"the width of strips must be above zero and below the size of the surface, %s",
 			unit.Size(m.size, 0),
 		)
 	}

@@ -78,7 +78,7 @@ func Parse(s string) (Kind, string, error) {
 	}
 	for _, r := range body {
 		if !strings.ContainsRune(alphabet, r) {
-			return 0, "", fmt.Errorf("%q is not an id: %q never stands in one", s, r)
+			return 0, "", fmt.Errorf("%q is not an id: %q is never used in one", s, r)
 		}
 	}
 	digits, last := body[:len(body)-1], body[len(body)-1]

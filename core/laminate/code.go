@@ -43,7 +43,7 @@ const MaxCoded = 500
 func ReadCode(code string) ([]Coded, error) {
 	r := &reader{text: []rune(strings.ReplaceAll(code, "−", "-"))}
 	if r.skip(); r.end() {
-		return nil, r.fault("the code is empty: write angles with strokes between, such as 0/45/-45/90 s")
+		return nil, r.fault("the code is empty: write angles separated by /, such as 0/45/-45/90 s")
 	}
 	opened := r.at
 	bracket := r.take('[')
@@ -131,7 +131,7 @@ func (r *reader) list() ([]Coded, error) {
 		r.middle = -1
 	}
 	if r.depth++; r.depth > 20 {
-		return nil, r.fault("brackets lie too deep in each other")
+		return nil, r.fault("brackets are nested too deep")
 	}
 	defer func() { r.depth-- }()
 	var out []Coded

@@ -95,7 +95,7 @@ func bonds(stack []Ply, least float64) []Finding {
 				continue
 			}
 			says := fmt.Sprintf(
-				"core %s is bonded by nothing on its %s side: ply %s has %.0f %% resin, %.0f %% would do without "+
+				"core %s has no bond on its %s side: ply %s has %.0f %% resin, %.0f %% would do without "+
 					"film adhesive",
 				p.Name,
 				side.name,

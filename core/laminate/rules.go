@@ -41,13 +41,13 @@ type RuleAbout struct{ Name, Asks, Why, Source string }
 var RuleNames = []RuleAbout{
 	{
 		"symmetry",
-		"every ply has a partner across mid-plane",
+		"symmetric about mid-plane",
 		"a stack that is not symmetric bends and twists as it cools",
 		"lamination theory: B = 0",
 	},
 	{
 		"balance",
-		"as much at −θ as at +θ",
+		"balanced: as much at −θ as at +θ",
 		"an unbalanced stack shears when it is pulled",
 		"lamination theory: A16 = A26 = 0",
 	},
@@ -59,7 +59,7 @@ var RuleNames = []RuleAbout{
 	},
 	{
 		"run",
-		"few equal angles in a row",
+		"few plies of one angle in a row",
 		"thick blocks of one angle crack between themselves as they cool",
 		"common practice, no source",
 	},
@@ -69,7 +69,7 @@ var RuleNames = []RuleAbout{
 		"large steps shear the resin between two plies",
 		"common practice, no source",
 	},
-	{"outer", "outer plies at ±45°", "they take knocks and spread them", "common practice, no source"},
+	{"outer", "outer plies at ±45°", "they resist impact and spread its load", "common practice, no source"},
 	{
 		"drop",
 		"drops of plies apart from each other",
@@ -85,7 +85,7 @@ var RuleNames = []RuleAbout{
 	{
 		"core bond",
 		"film adhesive or a resin-rich ply at both faces of a core",
-		"a dry core face does not hold",
+		"a dry core face does not bond",
 		"common practice, no source",
 	},
 	{
@@ -96,8 +96,8 @@ var RuleNames = []RuleAbout{
 	},
 	{
 		"galvanic",
-		"something between carbon and metal",
-		"carbon eats metal that it touches",
+		"carbon isolated from metal",
+		"carbon corrodes metal that it touches",
 		"common practice, no source",
 	},
 }
@@ -171,7 +171,7 @@ func Inspect(stack []Ply, r Rules) []Finding {
 		if odd := unpaired(stack); len(odd) > 0 {
 			found = append(
 				found,
-				Finding{"symmetry", "not symmetric: " + plies(odd) + " without a partner across mid-plane", odd},
+				Finding{"symmetry", "not symmetric: " + plies(odd) + " unpaired", odd},
 			)
 		}
 	}

@@ -290,7 +290,7 @@ func TestRulesOfNeighboursAndCores(t *testing.T) {
 		}, Rules{Outer45: true}, []string{"ply 1 lies outermost and not at ±45°"}},
 		"dry core": {[]Ply{
 			ply("1", fibre, 0), core, film, ply("2", fibre, 0),
-		}, Rules{CoreResin: 0.42}, []string{"core K is bonded by nothing on its tool side: ply 1 has 35 % resin"}},
+		}, Rules{CoreResin: 0.42}, []string{"core K has no bond on its tool side: ply 1 has 35 % resin"}},
 		"rich enough": {[]Ply{ply("1", rich, 0), core, ply("2", rich, 0)}, Rules{CoreResin: 0.42}, nil},
 		"bare core": {[]Ply{
 			ply("1", rich, 0), core,

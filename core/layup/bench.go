@@ -47,7 +47,7 @@ func (b Bench) MaySign(ply int) (Step, *Refusal) {
 	case !open:
 		return next, late("every ply of this part is laid")
 	case next.Debulk:
-		return next, forbidden("debulk first: it falls due after ply %d", next.Ply)
+		return next, forbidden("debulk first: due after ply %d", next.Ply)
 	case next.Kind != "":
 		return next, forbidden("ply %d waits%s", ply, b.First(next))
 	case ply != next.Ply:
@@ -75,7 +75,7 @@ func (b Bench) MayMeet(kind, key string) (Step, *Refusal) {
 		}
 		return s, nil
 	}
-	return Step{}, &Refusal{Message: "the master asks for nothing of the kind there", Unknown: true}
+	return Step{}, &Refusal{Message: "the master has no such point there", Unknown: true}
 }
 
 // Label is that of a cut ply, as somebody brings it to the bench.

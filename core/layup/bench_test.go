@@ -42,7 +42,7 @@ func TestOnlyWhatComesNextIsSigned(t *testing.T) {
 	_, not := b.MayMeet(Hold, "h")
 	assert.Equal(t, "this comes after ply 1", not.Message)
 	signs(1)
-	refused(2, "debulk first: it falls due after ply 1", false)
+	refused(2, "debulk first: due after ply 1", false)
 	b.Done.Debulks[1] = true
 	refused(2, "ply 2 waits: the hold point at ply 2 is not signed as done (the tool is at 40 °C)", false)
 	_, not = b.MayMeet(Second, "s")

@@ -145,7 +145,7 @@ func (p Policy) ShortOfPolicy(d time.Duration, vacuum float64) error {
 		return fmt.Errorf("it lasted %.1f min, %.1f min are asked for", d.Minutes(), p.Duration.Minutes())
 	case vacuum < p.Vacuum:
 		return fmt.Errorf(
-			"the vacuum was %s, at least %s are asked for",
+			"the vacuum was %s, at least %s required",
 			unit.Vacuum(vacuum, 0),
 			unit.Vacuum(p.Vacuum, 0),
 		)

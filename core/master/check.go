@@ -194,9 +194,9 @@ func (i Item) check(
 	case i.Join == "overlap" && i.JoinWidth <= 0:
 		fault("joinWidth", "an overlap needs a width")
 	case i.Join != "overlap" && i.Join != "gap" && i.JoinWidth > 0:
-		fault("joinWidth", "a width of overlap stands beside a seam that does not overlap")
+		fault("joinWidth", "an overlap width is given for a seam that does not overlap")
 	case i.Stagger > 0 && i.Join == "":
-		fault("stagger", "a stagger stands beside no seam")
+		fault("stagger", "a stagger is given without a seam")
 	case i.Stagger > 0 && i.Join == "overlap" && i.Stagger < i.JoinWidth:
 		fault(
 			"stagger",

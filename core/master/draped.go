@@ -314,14 +314,14 @@ func (s Stage) checkSurface(add func(key, field, format string, args ...any)) {
 func (i Item) checkLaid(add func(key, field, format string, args ...any)) {
 	odd := func(v float64) bool { return math.IsNaN(v) || math.IsInf(v, 0) }
 	if l := i.Laid; odd(l.Strip) || odd(l.Cell) || l.Strip < 0 || l.Cell < 0 {
-		add(i.Key, "laid", "the width of strips and the cell of a net are numbers, not below nothing")
+		add(i.Key, "laid", "the width of strips and the cell of a net are numbers, not below zero")
 	}
 	for k, c := range i.Laid.Cuts {
 		switch {
 		case c.Kind != DartCut && c.Kind != SplitCut:
 			add(i.Key, "laid", "cut %d: %q is neither a dart nor a split", k+1, c.Kind)
 		case odd(c.X+c.Y+c.ToX+c.ToY+c.Overlap) || c.Overlap < 0:
-			add(i.Key, "laid", "cut %d: its places are numbers, its overlap is not below nothing", k+1)
+			add(i.Key, "laid", "cut %d: its places are numbers, its overlap is not below zero", k+1)
 		case math.Hypot(c.ToX-c.X, c.ToY-c.Y) < 1e-3:
 			add(i.Key, "laid", "cut %d begins where it ends", k+1)
 		}

@@ -125,11 +125,11 @@ func evaluate(code string, values map[string]any) (float64, error) {
 	}
 	out, err := expr.Run(program, values)
 	if err != nil {
-		return 0, fmt.Errorf("%q cannot be worked out", code)
+		return 0, fmt.Errorf("%q cannot be calculated", code)
 	}
 	value, ok := out.(float64)
 	if !ok || math.IsNaN(value) || math.IsInf(value, 0) {
-		return 0, fmt.Errorf("%q makes no number", code)
+		return 0, fmt.Errorf("%q gives no number", code)
 	}
 	return value, nil
 }

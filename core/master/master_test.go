@@ -119,7 +119,7 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 			i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01,
 				0.005
 		},
-		"a stagger stands beside no seam":   func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
+		"a stagger is given without a seam": func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
 		"only a core has a chamfer":         func(d *Document) { d.Stages[0].Items[0].Chamfer = 10 },
 		"every figure must be a number":     func(d *Document) { d.Stages[0].Items[0].AngleDeg = math.NaN() },
 		`"tape" is no kind of item`:         func(d *Document) { d.Stages[0].Items[0].Kind = "tape" },
@@ -442,7 +442,7 @@ func TestTwoWhoChangeTheSamePlyAreTold(t *testing.T) {
 	theirs = panel()
 	theirs.Stages[0].Items = theirs.Stages[0].Items[:1]
 	_, conflicts = Merge(base, theirs, mine)
-	assert.Equal(t, []string{"item 2 was changed by one and taken away by the other"}, conflicts)
+	assert.Equal(t, []string{"item 2 was changed by one and removed by the other"}, conflicts)
 }
 
 // Whatever a file holds, it has faults that are told, or it can be laid and cut.

@@ -102,7 +102,7 @@ func Merge(base, theirs, mine Document) (Document, []string) {
 			continue
 		}
 		if len(out.Stages) == 0 {
-			conflicts = append(conflicts, "the first stage was taken away by one and filled by the other")
+			conflicts = append(conflicts, "the first stage was removed by one and filled by the other")
 			break
 		}
 		last := &out.Stages[len(out.Stages)-1]
@@ -179,12 +179,12 @@ func mergeList[T any](base, theirs, mine []T, key func(T) string, called func(st
 				}
 			case theyHave && before: // I took it away
 				if !same(their, was) {
-					conflicts = append(conflicts, called(k)+" was changed by one and taken away by the other")
+					conflicts = append(conflicts, called(k)+" was changed by one and removed by the other")
 				}
 				gone[k] = true
 			case iHave && before:
 				if !same(my, was) {
-					conflicts = append(conflicts, called(k)+" was changed by one and taken away by the other")
+					conflicts = append(conflicts, called(k)+" was changed by one and removed by the other")
 				}
 				gone[k] = true
 			case theyHave:

@@ -136,7 +136,7 @@ func (d Document) injection(stages []string) []Field {
 			Caution: "Mix what is needed and no more: it heats itself.",
 		},
 		went,
-		{Key: "pressure", Name: "most pressure at the inlet", Kind: "value", Unit: "kPa"},
+		{Key: "pressure", Name: "max. pressure at the inlet", Kind: "value", Unit: "kPa"},
 		{Key: "time", Name: "from the first resin to the full vent", Kind: "value", Unit: "min"},
 	}
 }
@@ -243,7 +243,7 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 			case f.blind():
 				add(o.Key, at, "%s: the gauge of %s cannot show what the limits ask for", says, f.Name)
 			case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
-				add(o.Key, at, "%s: the least of %s is above its most", says, f.Name)
+				add(o.Key, at, "%s: the minimum of %s is above its maximum", says, f.Name)
 			case f.Pot > 0 && f.Kind != "product":
 				add(o.Key, at, "%s: only a product has a pot life", says)
 			}

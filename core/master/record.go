@@ -70,9 +70,9 @@ func (f Field) wrong(v Value, now time.Time) string {
 		case !f.shown(*v.Number):
 			return fmt.Sprintf("%s: its gauge cannot show %s: read it again, and its unit", f.Name, with(*v.Number))
 		case f.Least != nil && *v.Number < *f.Least:
-			return fmt.Sprintf("%s: %s is below the least, %s", f.Name, with(*v.Number), with(*f.Least))
+			return fmt.Sprintf("%s: %s is below the minimum, %s", f.Name, with(*v.Number), with(*f.Least))
 		case f.Most != nil && *v.Number > *f.Most:
-			return fmt.Sprintf("%s: %s is above the most, %s", f.Name, with(*v.Number), with(*f.Most))
+			return fmt.Sprintf("%s: %s is above the maximum, %s", f.Name, with(*v.Number), with(*f.Most))
 		}
 	case "choice":
 		if !slices.Contains(f.Choices, v.Text) {

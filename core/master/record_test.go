@@ -49,7 +49,7 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 		v    Value
 		says string
 	}{
-		"line": {Value{Number: number(0.65)}, "bond line: 0.65 mm is above the most, 0.6 mm"},
+		"line": {Value{Number: number(0.65)}, "bond line: 0.65 mm is above the maximum, 0.6 mm"},
 		"look": {Value{Text: "some"}, "voids is one of none, marked"},
 		"paste": {Value{Text: "EP-12", At: ago(50 * time.Minute)}, "adhesive: its pot life of 45 min was over 5 min " +
 			"ago, mix anew"},
@@ -63,6 +63,6 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 	values["line"] = Value{Number: number(0.1)}
 	values["paste"] = Value{Text: "EP-12", At: ago(-time.Minute)}
 	assert.Equal(t, []string{
-		"bond line: 0.1 mm is below the least, 0.15 mm", "adhesive cannot have been mixed in the future",
+		"bond line: 0.1 mm is below the minimum, 0.15 mm", "adhesive cannot have been mixed in the future",
 	}, says(values))
 }

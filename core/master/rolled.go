@@ -263,7 +263,7 @@ func (d Document) checkRolled(materials map[int64]Material, add func(key, field,
 			m.StepLength, m.Outside, m.OutHeight, m.Tolerance,
 		} {
 			if math.IsNaN(v) || math.IsInf(v, 0) || v < 0 {
-				add(s.Key, "rolled", "%s: every figure of the mandrel must be a number, not below nothing", s.Name)
+				add(s.Key, "rolled", "%s: every figure of the mandrel must be a number, not below zero", s.Name)
 				break
 			}
 		}

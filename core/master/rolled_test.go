@@ -97,9 +97,9 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 	)
 	assert.Equal(t, Fault{"b", "wrap", "ply 2: an overlap of 200 mm is wider than the ply, which goes 126 mm round"},
 		says(func(s *Stage) { s.Items[1].Join, s.Items[1].JoinWidth = "overlap", 0.2 }))
-	assert.Equal(t, Fault{"t", "rolled", "Tube: every figure of the mandrel must be a number, not below nothing"},
+	assert.Equal(t, Fault{"t", "rolled", "Tube: every figure of the mandrel must be a number, not below zero"},
 		says(func(s *Stage) { s.Rolled.Trim = math.Inf(1) }))
-	assert.Equal(t, Fault{"t", "tape", "Tube: a tape is wider than nothing, and at most 1 m"},
+	assert.Equal(t, Fault{"t", "tape", "Tube: the tape width must be above zero and at most 1 m"},
 		says(func(s *Stage) { s.Rolled.Tape = &TapePlan{Layers: 1} }))
 	assert.Equal(t, "pull", says(func(s *Stage) { s.Rolled.Pull = &MandrelPull{} }).Field)
 	assert.Equal(t, Fault{"k", "kind", "core 1: a core is not rolled: it belongs to a stage of its own"},

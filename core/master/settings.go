@@ -149,7 +149,7 @@ func (o Operation) SettingFaults(altitude float64) []Fault {
 // Check finds what no shop at an altitude in m could do; its fields are those of
 // the settings.
 func (d Debulks) Check(altitude float64) (faults []Fault) {
-	return drawn(faults, "vacuum", "the debulk asks for", d.Vacuum, altitude)
+	return drawn(faults, "vacuum", "the debulk needs", d.Vacuum, altitude)
 }
 
 // Check finds what no shop at an altitude in m could do.
@@ -186,7 +186,7 @@ func (h Heat) Check(altitude float64) (faults []Fault) {
 	if h.Recipe.Core().Least() >= longestRun {
 		faults = append(faults, Fault{Field: "recipe", Message: "the recipe takes longer than three days"})
 	}
-	return drawn(faults, "limits.minVacuum", "the run asks for", h.Limits.MinVacuum, altitude)
+	return drawn(faults, "limits.minVacuum", "the run needs", h.Limits.MinVacuum, altitude)
 }
 
 // longestRun is what no run takes, s.
@@ -213,10 +213,10 @@ func (d Document) OperationFindings() []route.Finding {
 				": no field of it holds the resin that went in against what the cavity takes"})
 		case c.Kind == route.Releasing && (len(o.Fields) > 0 || o.Second || o.Hold != ""):
 			found = append(found, route.Finding{Rule: "not asked", Key: o.Key, Message: says +
-				": the disposition has its own signature and asks for nothing else; record it in an inspect before it"})
+				": the disposition has only its own signature; record these in an inspect before it"})
 		case o.Heat == nil && c.Kind == route.PostCuring:
 			found = append(found, route.Finding{Rule: "no recipe", Key: o.Key, Message: says +
-				": it has no recipe of its own, so it is signed for itself and no run records it"})
+				": it has no recipe of its own: it is signed, and no run records it"})
 		}
 	}
 	return found
@@ -286,16 +286,16 @@ func (s Segment) InWords() string {
 		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
 	}
 	if s.WaitCure > 0 {
-		says = append(says, fmt.Sprintf("until what lags is cured to %.0f %%", s.WaitCure*100))
+		says = append(says, fmt.Sprintf("until the lagging part is cured to %.0f %%", s.WaitCure*100))
 	}
 	if s.WaitThin > 0 {
 		says = append(says, fmt.Sprintf("until its viscosity is %g Pa s or less", s.WaitThin))
 	}
 	if s.WaitThick > 0 {
-		says = append(says, fmt.Sprintf("until the viscosity of what leads is %g Pa s or more", s.WaitThick))
+		says = append(says, fmt.Sprintf("until the viscosity of the leading part is %g Pa s or more", s.WaitThick))
 	}
 	if s.WaitViscosityMinimum {
-		says = append(says, "until the viscosity of what lags has passed its least")
+		says = append(says, "until the viscosity of the lagging part has passed its minimum")
 	}
 	if s.WaitCool > 0 {
 		says = append(says, fmt.Sprintf("until the leading part has cooled to %s", unit.Temperature(s.WaitCool, 0)))

@@ -85,7 +85,7 @@ func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
 	}
 	found := d.OperationFindings()
 	require.Len(t, found, 1, "the ramp takes half an hour besides")
-	assert.Contains(t, found[0].Message, "cure: its recipe runs 1 h 32 without its waits, and 1 h are planned for it")
+	assert.Contains(t, found[0].Message, "Cure: its recipe runs 1 h 32 without its waits, and 1 h are planned for it")
 	for k := range d.Route {
 		d.Route[k].Unattended = 5400
 	}
@@ -110,8 +110,8 @@ func TestSettingsInWords(t *testing.T) {
 	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
 		unit.Said(said[2]))
 	assert.Contains(t, said[2], unit.Pressure(600e3, 0).String(), "a pressure for every reader, not a vacuum")
-	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until what lags is cured to 40 %, "+
-		"until its viscosity is 20 Pa s or less, until the viscosity of what leads is 5 Pa s or more, "+
+	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until the lagging part is cured to 40 %, "+
+		"until its viscosity is 20 Pa s or less, until the viscosity of the leading part is 5 Pa s or more, "+
 		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
 		"bag vented at 100 kPa",
 		unit.Said(Segment{
@@ -142,7 +142,7 @@ func TestAnInjectionRecordsItsResin(t *testing.T) {
 		names = append(names, f.Name)
 	}
 	assert.Equal(t, []string{
-		"resin mixed", "resin that went in", "most pressure at the inlet", "from the first resin to the full vent",
+		"resin mixed", "resin that went in", "max. pressure at the inlet", "from the first resin to the full vent",
 	}, names)
 	now := time.Date(2026, 4, 1, 9, 0, 0, 0, time.UTC)
 	mixed := now.Add(-10 * time.Minute)
@@ -159,7 +159,7 @@ func TestAnInjectionRecordsItsResin(t *testing.T) {
 		return out
 	}
 	require.Len(t, says(), 1)
-	assert.Contains(t, says()[0], "resin that went in: 188 g is below the least, 190 g")
+	assert.Contains(t, says()[0], "resin that went in: 188 g is below the minimum, 190 g")
 	values["mass"] = Value{Number: number(200)}
 	assert.Empty(t, says())
 	assert.Empty(t, d.OperationFindings())
@@ -177,7 +177,7 @@ func TestAGaugeShowsWhatItCan(t *testing.T) {
 		return unit.Said(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Message)
 	}
 	assert.Empty(t, says(1.9))
-	assert.Contains(t, says(2.1), "is above the most")
+	assert.Contains(t, says(2.1), "is above the maximum")
 	assert.Contains(t, says(31), "wall: its gauge cannot show 31 mm: read it again, and its unit")
 	assert.Contains(t, says(-0.1), "its gauge cannot show")
 	d := sandwich(t, route.OnePass)

@@ -49,7 +49,7 @@ func (b Bag) Refusal() (says string, dew *float64, err error) {
 	}
 	switch {
 	case b.Coldest == nil:
-		says = "nobody knows how cold the roll is: measure it at its core tube and enter it"
+		says = "the temperature of the roll is not known: measure it at its core tube and enter it"
 	case *b.Coldest <= point:
 		says = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it",
 			b.Roll, unit.Temperature(*b.Coldest, 1), unit.Temperature(point, 1))

@@ -129,7 +129,7 @@ func (h History) Clock(now time.Time) (Clock, error) {
 	}
 	for i, e := range valid {
 		if e.At.After(now) {
-			return refuse(e, "%q lies in the future", e.Kind)
+			return refuse(e, "%q is in the future", e.Kind)
 		}
 		if i == 0 {
 			clock.Since = e.At

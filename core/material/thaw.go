@@ -121,7 +121,7 @@ func (w RollGeometry) warm(see func(s, cold float64) bool, exactly float64) erro
 				return nil
 			}
 		}
-		return errors.New("the roll takes too long to warm to be foretold")
+		return errors.New("the roll takes too long to warm to be calculated")
 	}
 	dr := (w.Outer - w.Core) / cells
 	heat, pass := make([]float64, cells), make([]float64, cells+1) // per radian and metre
@@ -179,7 +179,7 @@ func (w RollGeometry) warm(see func(s, cold float64) bool, exactly float64) erro
 			return nil
 		}
 	}
-	return errors.New("the roll takes too long to warm to be foretold")
+	return errors.New("the roll takes too long to warm to be calculated")
 }
 
 // Flat is a sheet of this thickness and areal mass that lies flat and warms

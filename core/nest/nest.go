@@ -244,7 +244,7 @@ func (piece Piece) checkHeld(i int, p Problem) (lying, error) {
 	at := *piece.At
 	if at.ID != piece.ID || at.Sheet < 0 || at.Sheet >= len(p.Sheets) || !piece.may(at.Sheet) ||
 		at.Turn%90 != 0 || !slices.Contains(piece.turns(), at.Turn/90) {
-		return lying{}, &FieldError{field, fmt.Sprintf("piece %s may not be held there, or so turned", piece.ID)}
+		return lying{}, &FieldError{field, fmt.Sprintf("piece %s may not be held there at that angle", piece.ID)}
 	}
 	l := lie(piece, at)
 	if err := l.within(p, p.Sheets[at.Sheet], p.Sheets[at.Sheet].Length); err != nil {

@@ -19,7 +19,7 @@ func Snap(p Problem, r Layout, want Placement, reach float64) (at Placement, ove
 	}
 	if want.Sheet < 0 || want.Sheet >= len(p.Sheets) || !p.Pieces[i].may(want.Sheet) ||
 		want.Turn%90 != 0 || !slices.Contains(p.Pieces[i].turns(), want.Turn/90) {
-		return want, nil, &FieldError{"piece", fmt.Sprintf("piece %s may not lie there, or so turned", want.ID)}
+		return want, nil, &FieldError{"piece", fmt.Sprintf("piece %s may not lie there at that angle", want.ID)}
 	}
 	s := newSearcher(newGround(p), 0, 0)
 	s.end = s.bands[len(s.bands)-1].end()

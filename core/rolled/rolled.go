@@ -195,7 +195,7 @@ func (r Roll) Check() []Fault {
 		"outside": r.Outside, "tolerance": r.Tolerance,
 	} {
 		if !(v >= 0) || math.IsInf(v, 0) {
-			add(-1, field, "this cannot be below nothing")
+			add(-1, field, "this cannot be below zero")
 		}
 	}
 	if len(faults) > 0 {

@@ -14,7 +14,7 @@ func (m Made) Instruction() string {
 	case Spiral:
 		says = fmt.Sprintf("wound as a spiral at %.1f°", unit.Deg(s.helix()))
 		if m.Pitch > 0 && !math.IsInf(m.Pitch, 0) {
-			says += fmt.Sprintf(", advancing %s a turn", unit.Size(m.Pitch, 1))
+			says += fmt.Sprintf(", pitch %s", unit.Size(m.Pitch, 1))
 		}
 	case Strips:
 		says = fmt.Sprintf("%d strips of %s side by side", s.starts(), unit.Size(s.Strip, 1))
@@ -22,7 +22,7 @@ func (m Made) Instruction() string {
 			says = fmt.Sprintf("one strip of %s", unit.Size(s.Strip, 1))
 		}
 		if m.Pitch > 0 && !math.IsInf(m.Pitch, 0) {
-			says += fmt.Sprintf(", advancing %s a turn", unit.Size(m.Pitch, 1))
+			says += fmt.Sprintf(", pitch %s", unit.Size(m.Pitch, 1))
 		}
 	case Braid:
 		says = fmt.Sprintf("sleeve pulled over, %s of it as made", unit.Size(m.Length, 0))

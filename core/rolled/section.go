@@ -49,13 +49,13 @@ func (s Section) Check() error {
 	case !slices.Contains(Sections, s.Kind):
 		return fmt.Errorf("%q is no section that is known here", s.Kind)
 	case !(s.Width > 0) || !(height > 0):
-		return fmt.Errorf("a section must be larger than nothing")
+		return fmt.Errorf("a section must be larger than zero")
 	case s.Width > 10 || height > 10:
 		return fmt.Errorf("a section can be no larger than 10 m")
 	case max(s.Width, height) > 50*min(s.Width, height):
 		return fmt.Errorf("a section is at most 50 times as wide as it is high")
 	case Cornered(s.Kind) && !(s.Radius >= 0):
-		return fmt.Errorf("a corner radius cannot be below nothing")
+		return fmt.Errorf("a corner radius cannot be below zero")
 	case Cornered(s.Kind) && s.Radius > min(s.Width, height)/2*(1+1e-9):
 		return fmt.Errorf("the corner radius of %s exceeds half of the section's shorter side, %s",
 			unit.Size(s.Radius, 1), unit.Size(min(s.Width, height)/2, 1))

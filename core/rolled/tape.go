@@ -34,13 +34,13 @@ type Taped struct {
 func (t Tape) Check() error {
 	switch {
 	case !(t.Width > 0) || t.Width > 1:
-		return fmt.Errorf("a tape is wider than nothing, and at most 1 m")
+		return fmt.Errorf("the tape width must be above zero and at most 1 m")
 	case !(t.Pitch > 0) || t.Pitch > 10*t.Width:
-		return fmt.Errorf("the tape's advance a turn lies above nothing, and below ten of its widths")
+		return fmt.Errorf("the tape's pitch must be above zero and below ten of its widths")
 	case t.Layers < 1 || t.Layers > 50:
 		return fmt.Errorf("a tape plan has 1 to 50 layers")
 	case !(t.Tension >= 0) || t.Tension > 1e5 || !(t.Beyond >= 0) || t.Beyond > 10:
-		return fmt.Errorf("tension, and what is wound beyond the part, cannot be below nothing")
+		return fmt.Errorf("tension, and what is wound beyond the part, cannot be below zero")
 	}
 	return nil
 }
@@ -121,11 +121,11 @@ type Pulled struct {
 func (p Pull) Check() error {
 	switch {
 	case !(p.Modulus > 0) || p.Poisson < -0.5 || p.Poisson >= 0.5:
-		return fmt.Errorf("the mandrel's modulus lies above nothing, and its Poisson's ratio below a half")
+		return fmt.Errorf("the mandrel's modulus must be above zero, and its Poisson's ratio below a half")
 	case !(p.Cools >= 0) || p.Cools > 600:
 		return fmt.Errorf("from the cure to the pull it cools by 0 to 600 K")
 	case !(p.Friction >= 0) || p.Friction > 2 || !(p.Limit >= 0) || !(p.Bore >= 0) || math.Abs(p.Expands) > 1e-3:
-		return fmt.Errorf("friction lies between 0 and 2, the puller's limit and the bore not below nothing")
+		return fmt.Errorf("friction lies between 0 and 2, the puller's limit and the bore not below zero")
 	}
 	return nil
 }

@@ -156,8 +156,9 @@ func (c *checking) stage(key string) Stage {
 func (c *checking) operation(k int) {
 	o := c.Operations[k]
 	says := c.says[k]
-	// What has to come before an operation of its kind, for each of its stages.
-	needs := func(rule string, first string, kinds ...Kind) {
+	// What has to come before an operation of its kind, for each of its stages: one of kinds,
+	// as a rule the first.
+	needs := func(rule string, kinds ...Kind) {
 		var lack []string
 		for _, s := range o.Stages {
 			// Plies that close a joint are laid at the join itself, from their kit.
@@ -168,28 +169,28 @@ func (c *checking) operation(k int) {
 		}
 		switch {
 		case len(lack) > 0:
-			c.add(rule, o.Key, "%s: %s of %s comes first", says, first, strings.Join(lack, ", "))
+			c.add(rule, o.Key, "%s: %s %s has to come first", says, kinds[0].Verb(), strings.Join(lack, ", "))
 		case len(o.Stages) == 0 && !c.has(k, "", kinds...):
-			c.add(rule, o.Key, "%s: %s comes first", says, first)
+			c.add(rule, o.Key, "%s: %s has to come first", says, kinds[0].Verb())
 		}
 	}
 	if slices.Contains([]Kind{Cutting, Kitting, Laying, Joining, Closing, Curing}, o.Kind) && len(o.Stages) == 0 {
-		c.add("no stage", o.Key, "%s is about no stage of the master", says)
+		c.add("no stage", o.Key, "%s names no stage of the master", says)
 		return
 	}
 	switch o.Kind {
 	case Kitting:
-		needs("kit before cut", "the cut", Cutting)
+		needs("kit before cut", Cutting)
 	case Laying:
-		needs("lay before kit", "the kit", Kitting)
+		needs("lay before kit", Kitting)
 	case Joining:
-		needs("join before lay", "the lay", Laying)
+		needs("join before lay", Laying)
 	case Curing:
-		needs("cure before close", "the close", Closing, Injecting)
+		needs("cure before close", Closing, Injecting)
 	case Demoulding:
-		needs("demould before cure", "a cure", Curing, Bonding, Injecting)
+		needs("demould before cure", Curing, Bonding, Injecting)
 	case PostCuring:
-		needs("post-cure in the tool", "the demould", Demoulding)
+		needs("post-cure in the tool", Demoulding)
 	case Bonding:
 		if parts := c.adherends(k); parts+o.Adherends < 2 {
 			c.add(
@@ -202,14 +203,14 @@ func (c *checking) operation(k int) {
 			)
 		}
 	case Injecting:
-		needs("inject before close", "the close", Closing)
+		needs("inject before close", Closing)
 		cavity, resin := c.Fills(k)
 		switch {
 		case cavity == 0 || resin == 0:
 			c.add("no resin amount", o.Key,
 				"%s: its stage does not say how large the cavity is and how much resin fills it", says)
 		case resin > cavity*heaviest:
-			c.add("more resin than room", o.Key, "%s: %s do not go into a cavity that holds %s of resin at most",
+			c.add("more resin than room", o.Key, "%s: %s do not fit into a cavity that holds %s of resin at most",
 				says, unit.Mass(resin, 3), unit.Mass(cavity*heaviest, 3))
 		}
 	}

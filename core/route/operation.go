@@ -39,20 +39,36 @@ const (
 // Finish is the room of what is done to a part once it is out of its tool.
 const Finish Room = "finish"
 
-// kinds are all there are, each with the room in which it is done, in the order of a
-// plain part's work.
+// kinds are all there are, each with the room in which it is done and what one tells people
+// to do, in the order of a plain part's work.
 var kinds = []struct {
 	kind Kind
 	room Room
+	verb string
 }{
-	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag},
-	{Debulking, Bag},
-	{
-		Curing,
-		Cure,
-	}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
-	{Bonding, Finish}, {Injecting, Finish}, {Sanding, Finish}, {Priming, Finish}, {Coating, Finish}, {Marking, Finish},
-	{Adjusting, Finish}, {Outside, Finish}, {Inspecting, Release}, {Releasing, Release},
+	{Cutting, Cut, "Cut"},
+	{Kitting, Kit, "Kit"},
+	{Preparing, Layup, "Prepare tool"},
+	{Laying, Layup, "Lay up"},
+	{Joining, Layup, "Join"},
+	{Closing, Bag, "Bag"},
+	{Debulking, Bag, "Debulk"},
+	{Curing, Cure, "Cure"},
+	{Demoulding, Finish, "Demould"},
+	{PostCuring, Cure, "Post-cure"},
+	{Trimming, Finish, "Trim"},
+	{Drilling, Finish, "Drill"},
+	{Machining, Finish, "Machine"},
+	{Bonding, Finish, "Bond"},
+	{Injecting, Finish, "Inject"},
+	{Sanding, Finish, "Sand"},
+	{Priming, Finish, "Prime"},
+	{Coating, Finish, "Coat"},
+	{Marking, Finish, "Mark"},
+	{Adjusting, Finish, "Adjust"},
+	{Outside, Finish, "Send out"},
+	{Inspecting, Release, "Inspect"},
+	{Releasing, Release, "Release"},
 }
 
 // Kinds are all kinds of operation, in the order of a plain part's work.
@@ -72,6 +88,17 @@ func (k Kind) Room() Room {
 		}
 	}
 	return ""
+}
+
+// Verb is what an operation of the kind is called where no stage need be named: "Lay up";
+// the kind itself if there is no such kind.
+func (k Kind) Verb() string {
+	for _, x := range kinds {
+		if x.kind == k {
+			return x.verb
+		}
+	}
+	return string(k)
 }
 
 // finish says whether the kind works on the part once it is out of its tool.
@@ -135,7 +162,8 @@ func (o Operation) Room() Room {
 // Takes is how long the operation takes from its start to its end.
 func (o Operation) Takes() time.Duration { return o.SetUp + o.Attended + o.Unattended }
 
-// Label is what an operation is called in a sentence: "the cure of Tool skin".
+// Label is what an operation is called: its name, or what it does to which stages,
+// "Cure Tool skin".
 func (o Operation) Label(stages []Stage) string {
 	if o.Name != "" {
 		return o.Name
@@ -147,9 +175,9 @@ func (o Operation) Label(stages []Stage) string {
 		}
 	}
 	if len(of) == 0 || len(of) == len(stages) {
-		return string(o.Kind)
+		return o.Kind.Verb()
 	}
-	return string(o.Kind) + " of " + strings.Join(of, ", ")
+	return o.Kind.Verb() + " " + strings.Join(of, ", ")
 }
 
 // Single says whether operations of the kind are signed each for itself, as they stand in

@@ -169,9 +169,9 @@ func TestWhatCannotBeARouteIsToldAtItsPlace(t *testing.T) {
 		says[f.Key+"/"+f.Field] = f.Message
 	}
 	assert.Equal(t, map[string]string{
-		"a/time":   "lay: a time is below zero",
-		"a/stages": `lay: there is no stage "gone"`,
-		"a/key":    `cure: two operations have the key "a"`,
+		"a/time":   "Lay up: a time is below zero",
+		"a/stages": `Lay up: there is no stage "gone"`,
+		"a/key":    `Cure: two operations have the key "a"`,
 		"b/kind":   `"polish" is no kind of operation`,
 		"b/after":  "polish waits for an operation that is not there (c)",
 	}, says)
@@ -192,7 +192,7 @@ func TestWhatIsLeftOutPassesItsWaitingOn(t *testing.T) {
 	marks := map[string]RecordedStatus{"b": {State: LeftOut, Reason: "it has no tool"}}
 	stand := r.Statuses(marks)
 	assert.Equal(t, LeftOut, stand[1].State)
-	assert.Equal(t, []string{"waits for cure"}, stand[2].Reasons)
+	assert.Equal(t, []string{"waits for Cure"}, stand[2].Reasons)
 	marks["a"] = RecordedStatus{State: Done}
 	assert.Equal(t, Ready, r.Statuses(marks)[2].State)
 }
@@ -216,7 +216,7 @@ func TestAReworkWaitsAndReopensNothingSilently(t *testing.T) {
 	assert.Len(t, r.Operations, 10, "the route of the others is as it was")
 	_, faults = r.With([]Operation{sand}, map[string][]string{"rework 1": {"cure"}}, marks)
 	require.Len(t, faults, 1)
-	assert.Equal(t, "cure is done already: take it back first, or let what comes next wait", faults[0].Message)
+	assert.Equal(t, "Cure is done already: take it back first, or let what comes next wait", faults[0].Message)
 	sand.After = []string{"release"}
 	_, faults = r.With([]Operation{sand}, map[string][]string{"rework 1": {"trim"}}, marks)
 	require.Len(t, faults, 1)
@@ -309,8 +309,8 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 	times, _ = r.Plan(day0, day0.Add(8*time.Hour), marks, map[string]Limit{
 		"lay": {Until: day0.Add(3 * time.Hour), What: "the tack of kit 2"},
 	})
-	assert.Equal(t, []string{"the tack of kit 2 ends 1 h before lay of Skin can be over"}, times[1].Tight)
-	assert.Equal(t, []string{"cure of Skin can start 1 h too late"}, times[2].Tight)
+	assert.Equal(t, []string{"the tack of kit 2 ends 1 h before Lay up Skin can be over"}, times[1].Tight)
+	assert.Equal(t, []string{"Cure Skin can start 1 h too late"}, times[2].Tight)
 	// Long in work is over at once, not in the past.
 	marks["lay"] = RecordedStatus{State: InWork, At: day0.Add(-9 * time.Hour)}
 	times, _ = r.Plan(day0, time.Time{}, marks, nil)

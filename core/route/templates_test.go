@@ -129,7 +129,7 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 	join := r.Statuses(marks)[r.at["join"]]
 	assert.Equal(
 		t,
-		[]string{"waits for lay of Right", "waits for lay of Bridge", "waits for prepare tool"},
+		[]string{"waits for Lay up Right", "waits for Lay up Bridge", "waits for Prepare tool"},
 		join.Reasons,
 	)
 }
@@ -156,41 +156,41 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 			[]Operation{op(Laying, all), op(Curing, all, "lay"), op(Releasing, nil, "cure")},
 			"the pre-form Left is cured together with other stages and never joined to them",
 		},
-		"orphan": {[]Operation{op(Sanding, nil), op(Releasing, nil)}, "sand: the release does not wait for it"},
+		"orphan": {[]Operation{op(Sanding, nil), op(Releasing, nil)}, "Sand: the release does not wait for it"},
 		"kit before cut": {
 			[]Operation{op(Kitting, all), op(Releasing, nil, "kit")},
-			"kit of Left, Right: the cut of Left, Right comes first",
+			"Kit Left, Right: Cut Left, Right has to come first",
 		},
 		"lay before kit": {
 			[]Operation{op(Cutting, all), op(Laying, all, "cut"), op(Releasing, nil, "lay")},
-			"lay of Left, Right: the kit of Left, Right comes first",
+			"Lay up Left, Right: Kit Left, Right has to come first",
 		},
 		"cure before close": {
 			[]Operation{op(Closing, []string{"a"}), op(Curing, all, "close"), op(Releasing, nil, "cure")},
-			"cure of Left, Right: the close of Right comes first",
+			"Cure Left, Right: Bag Right has to come first",
 		},
 		"demould before cure": {
-			[]Operation{op(Demoulding, nil), op(Releasing, nil, "demould")}, "demould: a cure comes first",
+			[]Operation{op(Demoulding, nil), op(Releasing, nil, "demould")}, "Demould: Cure has to come first",
 		},
 		"bond without adherend": {
 			[]Operation{op(Curing, all), op(Bonding, []string{"c"}, "cure"), op(Releasing, nil, "bond")},
-			"bond of Joint: a bond joins two things; it has 1, of stages that are cured before it and what comes " +
+			"Bond Joint: a bond joins two things; it has 1, of stages that are cured before it and what comes " +
 				"from elsewhere",
 		},
 		"finish in the tool": {
 			[]Operation{op(Curing, all), op(Trimming, nil, "cure"), op(Releasing, nil, "trim")},
-			"trim: the part is still in its tool",
+			"Trim: the part is still in its tool",
 		},
 		"post-cure in the tool": {
 			[]Operation{op(PostCuring, all), op(Releasing, nil, "post-cure")},
-			"post-cure of Left, Right: the demould of Left, Right comes first",
+			"Post-cure Left, Right: Demould Left, Right has to come first",
 		},
-		"no stage": {[]Operation{op(Curing, nil), op(Releasing, nil, "cure")}, "cure is about no stage of the master"},
+		"no stage": {[]Operation{op(Curing, nil), op(Releasing, nil, "cure")}, "Cure names no stage of the master"},
 		"join before lay": {[]Operation{op(Joining, all), op(Releasing, nil, "join")},
-			"join of Left, Right: the lay of Left, Right comes first"},
+			"Join Left, Right: Lay up Left, Right has to come first"},
 		"inject before close": {
 			[]Operation{op(Injecting, all), op(Releasing, nil, "inject")},
-			"inject of Left, Right: the close of Left, Right comes first",
+			"Inject Left, Right: Bag Left, Right has to come first",
 		},
 		"two releases": {
 			[]Operation{op(Releasing, nil), {Key: "again", Kind: Releasing, After: []string{"release"}}},
@@ -417,10 +417,10 @@ func TestAnInjectionIsHeldAgainstItsCavity(t *testing.T) {
 
 func TestWhatIsWaitedForIsOneSentence(t *testing.T) {
 	assert.Empty(t, WaitReason(nil))
-	assert.Equal(t, "waits for kit", WaitReason([]string{"waits for kit"}))
+	assert.Equal(t, "waits for Kit", WaitReason([]string{"waits for Kit"}))
 	assert.Equal(
 		t,
-		"waits for kit, tool and join",
-		WaitReason([]string{"waits for kit", "waits for tool", "waits for join"}),
+		"waits for Kit, tool and Join",
+		WaitReason([]string{"waits for Kit", "waits for tool", "waits for Join"}),
 	)
 }

@@ -7,11 +7,11 @@ import "fmt"
 func Between(least, target, most *float64) error {
 	switch {
 	case least != nil && most != nil && *least > *most:
-		return fmt.Errorf("the least, %g, is above the most, %g", *least, *most)
+		return fmt.Errorf("the minimum, %g, is above the maximum, %g", *least, *most)
 	case target != nil && least != nil && *target < *least:
-		return fmt.Errorf("the target, %g, is below the least, %g", *target, *least)
+		return fmt.Errorf("the target, %g, is below the minimum, %g", *target, *least)
 	case target != nil && most != nil && *target > *most:
-		return fmt.Errorf("the target, %g, is above the most, %g", *target, *most)
+		return fmt.Errorf("the target, %g, is above the maximum, %g", *target, *most)
 	}
 	return nil
 }

@@ -56,7 +56,7 @@ func Read(raw []byte) (rows []Row, faults []string) {
 			continue
 		}
 		if _, twice := column[name]; twice {
-			faults = append(faults, fmt.Sprintf("row 1: column %q stands there twice", name))
+			faults = append(faults, fmt.Sprintf("row 1: column %q is there twice", name))
 		}
 		column[name] = i
 	}

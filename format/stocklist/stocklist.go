@@ -121,7 +121,7 @@ func header(cells []string) (map[string]int, []Fault) {
 				},
 			)
 		case twice:
-			faults = append(faults, Fault{1, fmt.Sprintf("column %q stands there twice", h)})
+			faults = append(faults, Fault{1, fmt.Sprintf("column %q is there twice", h)})
 		default:
 			at[known] = i
 		}

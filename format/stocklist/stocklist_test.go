@@ -89,7 +89,7 @@ func TestAHeaderThatCannotBeIsNamed(t *testing.T) {
 		"%PDF-1.7\x00":                 "neither a CSV text file nor an XLSX",
 		"material,lot\nx,y\n":          `the column "length" is missing`,
 		"material,lot,length,colour\n": `column "colour" is not known`,
-		"material,lot,length,batch\n":  `column "lot" stands there twice`,
+		"material,lot,length,batch\n":  `column "lot" is there twice`,
 		"material,lot,length\n":        "a header and no rows",
 		"material,lot,length,made\nx,y,1,yesterday\n":   `made "yesterday" is not a date`,
 		"material,lot,length,accepted\nx,y,1,perhaps\n": "is neither yes nor no",

@@ -149,7 +149,7 @@ func (tx *Tx) KnowsFile(field string, id int64) error {
 		return err
 	}
 	if n == 0 {
-		return NotHere.At(field, "this file is not here")
+		return NotHere.At(field, "there is no such file")
 	}
 	return nil
 }

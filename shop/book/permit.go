@@ -20,18 +20,18 @@ const (
 	CorrectLedger  Act = "correct the ledger"
 	RecordTests    Act = "record acceptance tests"
 	DecideBatch    Act = "decide on batches"
-	KeepFreezers   Act = "keep freezers and sensors"
+	KeepFreezers   Act = "manage freezers and sensors"
 	TellFailure    Act = "report a freezer failure"
 	SeeAlarm       Act = "acknowledge alarms"
-	KeepMaterials  Act = "keep materials and resins"
-	WriteMaster    Act = "write the master"
+	KeepMaterials  Act = "manage materials and resins"
+	WriteMaster    Act = "edit the master"
 	ReleaseMaster  Act = "release a revision"
-	AskMaster      Act = "ask what a master makes"
+	AskMaster      Act = "calculate a master"
 	CheckMaster    Act = "check a revision"
 	WaiveRule      Act = "waive a rule"
 	WithdrawWaiver Act = "withdraw a waiver"
-	KeepRules      Act = "keep the shop's rules"
-	KeepTools      Act = "keep tools"
+	KeepRules      Act = "change the shop's rules"
+	KeepTools      Act = "manage tools"
 	LogTool        Act = "log work on a tool"
 	OpenBuild      Act = "open a build"
 	CutPlies       Act = "nest and cut"
@@ -40,7 +40,7 @@ const (
 	ReworkPart     Act = "rework a part"
 	LeaveOutStep   Act = "leave an operation out"
 	LayPlies       Act = "lay and debulk"
-	SecondLook     Act = "look as the second person"
+	SecondLook     Act = "sign as second person"
 	GiveUpBuild    Act = "end a build"
 	BagPart        Act = "bag and check for leaks"
 	RunOven        Act = "run the oven"
@@ -48,7 +48,7 @@ const (
 	LeaveNote      Act = "leave a note to the next shift"
 	InspectPart    Act = "inspect and sign off"
 	ReferPart      Act = "refer a part"
-	KeepPeople     Act = "keep people"
+	KeepPeople     Act = "manage people"
 	KeepTablets    Act = "register tablets"
 	EndTablet      Act = "end a tablet"
 	Qualify        Act = "give and withdraw qualifications"
@@ -167,7 +167,7 @@ func CheckRole(person *Person, act Act) error {
 	if known && slices.Contains(p.Roles, person.Role) {
 		return nil
 	}
-	return NotTheirs.Errorf("to %s is not for %s: ask %s", act, Article(person.Role), oneOf(p.Roles))
+	return NotTheirs.Errorf("only %s can %s", oneOf(p.Roles), act)
 }
 
 func oneOf(roles []string) string {
@@ -244,9 +244,8 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 	switch {
 	case k < 0:
 		return Unskilled.Errorf(
-			"to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality "+
-				"person to "+
-				"enter it",
+			"%s needs the qualification %q, which %s does not hold: ask somebody who does, or a quality "+
+				"person to enter it",
 			work,
 			kind,
 			person.Name,

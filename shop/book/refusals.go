@@ -45,7 +45,7 @@ var (
 	Unskilled  = Rule{"unqualified", Refused} // the person lacks a qualification that is valid today
 	Second     = Rule{"second", Refused}      // a second person has to do it
 	WrongPIN   = Rule{"secret", Refused}      // a PIN, password or code that is not right
-	Shut       = Rule{"locked", Refused}      // too many wrong tries
+	Shut       = Rule{"locked", Refused}      // too many failed attempts
 )
 
 // Error is a refusal: the rule it follows from and a plain sentence, with its

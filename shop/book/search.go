@@ -23,10 +23,10 @@ type Turn struct {
 	No    int
 }
 
-// ErrTurnOver: the search is over or another worker is at it. What the late one found is not kept.
-var ErrTurnOver = errors.New("the search is over, or another worker is at it")
+// ErrTurnOver: the search is over or another worker runs it. What the late one found is not kept.
+var ErrTurnOver = errors.New("the search is over, or another worker runs it")
 
-// TakeUp takes a search of a table up; false when it is over, or another worker is at it.
+// TakeUp takes a search of a table up; false when it is over, or another worker runs it.
 func (b *Book) TakeUp(ctx context.Context, table string, id int64) (turn Turn, ok bool, err error) {
 	now := time.Now().UTC()
 	var no []int

@@ -64,7 +64,7 @@ type Habits struct {
 	Places []string `json:"places,omitempty" doc:"Where the shop does things: benches, ovens, presses, the cutter; empty: any" maxItems:"60"`
 }
 
-// HabitsView is the shop's habits as they are.
+// HabitsView is the shop settings as they are.
 type HabitsView struct {
 	Version   int        `json:"version" doc:"0: the usual ones"`
 	Habits    Habits     `json:"habits"`
@@ -83,16 +83,16 @@ func (s *Book) Habits(ctx context.Context) (HabitsView, error) {
 	return View(ctx, s, HabitsOf)
 }
 
-// HabitsIn is a change of the shop's habits.
+// HabitsIn is a change of the shop settings.
 type HabitsIn struct {
 	Version int    `json:"version" doc:"That was seen"`
 	Habits  Habits `json:"habits"`
 	Reason  string `json:"reason" minLength:"1" maxLength:"400"`
 }
 
-// ChangeHabits sets the shop's habits.
+// ChangeHabits sets the shop settings.
 func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
-	return Write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
+	return Write(ctx, s, by, KeepRules, "change shop settings", in, func(tx *Tx) (HabitsView, error) {
 		seen := map[string]bool{}
 		for k, place := range in.Habits.Places {
 			place = strings.TrimSpace(place)
@@ -103,7 +103,7 @@ func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView
 			seen[strings.ToLower(place)] = true
 			in.Habits.Places[k] = place
 		}
-		if err := ChangeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version,
+		if err := ChangeSetting(tx, habitsKey, "shop settings", Habits{}, in.Habits, in.Version,
 			in.Reason); err != nil {
 			return HabitsView{}, err
 		}

@@ -197,7 +197,7 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 			case b.progress == nil && !bag.Vacuum(stack):
 				return book.NotHere.At(
 					"stack",
-					"a part of one pass is bagged and drawn down: %q is for a build on a route",
+					"this build has no route: %q is for builds on a route; bag it and check for leaks",
 					stack,
 				)
 			case b.progress != nil:
@@ -237,7 +237,7 @@ func (s *Room) drawn(vacuum float64, sure bool) error {
 			Rule:  book.Unlikely,
 			Field: "sure",
 			Message: fmt.Sprintf(
-				"%s. Look at the gauge and its unit again; if it really reads so, say that it does",
+				"%s. Look at the gauge and its unit again; if the reading is right, confirm it",
 				err,
 			),
 		}

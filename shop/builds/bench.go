@@ -359,7 +359,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if by.Person != nil {
 			p, err := s.PersonByID(ctx, in.PersonID)
 			if err != nil {
-				return LayupView{}, book.Needed.At("personId", "say who looked")
+				return LayupView{}, book.Needed.At("personId", "enter who checked")
 			}
 			signs.Person = p
 			if signs, err = s.Signed(ctx, signs, act, in.PIN); err != nil {
@@ -381,7 +381,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		k := -1
 		if b.progress != nil {
 			if k = b.progress.benchOfItem(in.Key); k < 0 {
-				return LayupView{}, book.NoSuch.Errorf("the master asks for nothing of the kind there")
+				return LayupView{}, book.NoSuch.Errorf("the master has no such point there")
 			}
 		}
 		plan := planOf(b.Revision, b.Plies, b.progress, k)
@@ -415,7 +415,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 				return LayupView{}, err
 			}
 			if layer > 0 {
-				return LayupView{}, book.Second.Errorf("%s laid it: somebody else has to look", signs.Person.Name)
+				return LayupView{}, book.Second.Errorf("%s laid it: somebody else has to check", signs.Person.Name)
 			}
 		}
 		mark := SignedDemand{
@@ -436,7 +436,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		}
 		what := "hold point done"
 		if in.Kind == layup.Second {
-			what = "second person looked"
+			what = "second person signed"
 		}
 		if err := tx.Log(what, b.Code, step.Text, map[string]any{
 			"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role,

@@ -58,9 +58,9 @@ var passes = map[string]struct {
 	says string
 	kind route.Kind
 }{
-	"cut": {"cut its plies", route.Cutting}, "kits": {"count the kit", route.Kitting},
-	"layup": {"lay and debulk", route.Laying}, "bag": {"bag it and check for leaks", route.Closing},
-	"cure": {"load the oven", route.Curing}, "release": {"inspect and sign", route.Releasing},
+	"cut": {"Cut plies", route.Cutting}, "kits": {"Count kit", route.Kitting},
+	"layup": {"Lay up and debulk", route.Laying}, "bag": {"Bag and check for leaks", route.Closing},
+	"cure": {"Load oven", route.Curing}, "release": {"Inspect and sign", route.Releasing},
 }
 
 // Jobs are what can be done to the builds under way, and what comes next of each, those

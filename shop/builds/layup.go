@@ -73,7 +73,7 @@ type LayupView struct {
 	FilmsShort    []int              `json:"filmsShort" doc:"Plies with a film unaccounted for"`
 	SignedDemands []SignedDemandView `json:"signedDemands" doc:"Hold points and second looks, as signed"`
 	Unmet         []StepView         `json:"unmet" doc:"Those that nobody has signed"`
-	Seconds       []NamedPerson      `json:"seconds" doc:"Who may look as the second person"`
+	Seconds       []NamedPerson      `json:"seconds" doc:"Who may sign as second person"`
 	Notes         []BenchNote        `json:"notes" doc:"Of the master, by the ply that they stand before"`
 	At            *RouteStep         `json:"at,omitempty" doc:"The operation that is laid, of a build with a route"`
 	Others        []RouteStep        `json:"others,omitempty" doc:"What else is laid or joined for this build"`

@@ -216,7 +216,7 @@ func (s *Room) StopCut(ctx context.Context, by book.By, code string) (NestView, 
 
 const jobs = "cut_jobs"
 
-// BeginCut takes a job up and gives its way; ok is false when it is over, or another worker is at it.
+// BeginCut takes a job up and gives its way; ok is false when it is over, or another worker runs it.
 // The turn is given up with Abandon; the table goes on by itself.
 func (s *Room) BeginCut(
 	ctx context.Context,

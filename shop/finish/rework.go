@@ -47,7 +47,7 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 		case w == nil:
 			return WorkView{}, book.NotNow.Errorf("%s has no route that a rework could be added to", b.Number)
 		case second == nil:
-			return WorkView{}, book.Second.At("secondId", "a second person looks at a rework and signs")
+			return WorkView{}, book.Second.At("secondId", "a second person signs a rework")
 		case b.Outcome != "":
 			return WorkView{}, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
 		case strings.TrimSpace(in.Reason) == "":

@@ -179,7 +179,7 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 			if o.Planned.Second && second == nil {
 				return builds.OperationLine{}, book.Second.At(
 					"secondId",
-					"%s: a second person looks and signs",
+					"%s: a second person signs",
 					o.Label,
 				)
 			}
@@ -251,7 +251,7 @@ func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, err
 	}
 	person, err := s.PersonByID(ctx, in.SecondID)
 	if err != nil {
-		return nil, book.Needed.At("secondId", "say who looked")
+		return nil, book.Needed.At("secondId", "enter who checked")
 	}
 	other := by
 	other.Person = person

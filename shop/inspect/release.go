@@ -89,7 +89,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	}
 	if worked == nil {
 		return ReleaseView{}, book.NotNow.Errorf(
-			"revision %s of %s has no plies: there is nothing to hold a part against",
+			"revision %s of %s has no plies: there is nothing to compare a part with",
 			b.Letter,
 			b.Number,
 		)

@@ -141,7 +141,7 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 }
 
 // UsualProcess is what the shop does unless a planner says otherwise: the
-// resin supplier's cycle, and the shop's habits (common practice, no source)
+// resin supplier's cycle, and the shop settings (common practice, no source)
 // for debulk, leak check and limits.
 func UsualProcess(r recipes.Resin, altitude float64) Process {
 	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)

@@ -196,7 +196,7 @@ func (s *Room) signRevision(
 			}
 			if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
 				return RevisionView{}, book.Second.Errorf(
-					"you wrote this draft: a second person has to look at it and sign",
+					"you wrote this draft: a second person has to check and sign",
 				)
 			}
 			if r.State != from {

@@ -162,7 +162,7 @@ func (s *Room) StopDrape(ctx context.Context, by book.By, id int64) (DrapeSearch
 
 const drapeSearches = "drape_searches"
 
-// BeginDrape takes a search up; ok is false when it is over, or another worker is at it. The turn is given up with
+// BeginDrape takes a search up; ok is false when it is over, or another worker runs it. The turn is given up with
 // Abandon.
 func (s *Room) BeginDrape(ctx context.Context, id int64) (turn book.Turn, row DrapeSearch, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, drapeSearches, id)

@@ -175,7 +175,7 @@ func (l Load) stack(db *gorm.DB, pressed bool) (recipes.PartStack, error) {
 	plies := usualLayer(heat.Laminate, standIn)
 	plies.Resin = heat.LaminateResin
 	stack = recipes.PartStack{
-		Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies stand for it"},
+		Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies are assumed"},
 	}
 	held, err := heldBy(db, l.Process.Tool, how, &stack)
 	stack.Sections = []calc.CureSection{held.section("2 mm of plies", []calc.CureLayer{plies})}

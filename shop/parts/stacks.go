@@ -245,14 +245,14 @@ func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartSta
 		one.Resin = m.Sheet.ResinShare
 		if one.Resin == 0 {
 			one.Resin = heat.LaminateResin
-			out.Note(fmt.Sprintf("%s does not say its resin share: %.0f %% is taken", m.Name, one.Resin*100))
+			out.Note(fmt.Sprintf("the resin content of %s is not entered: %.0f %% is assumed", m.Name, one.Resin*100))
 		}
 		switch out.ResinID {
 		case 0:
 			out.ResinID = *m.ResinID
 		case *m.ResinID:
 		default:
-			out.Note(m.Name + " has another resin: it is taken to cure like the first")
+			out.Note(m.Name + " has another resin: it is assumed to cure like the first")
 		}
 	}
 	if n := len(on); n > 0 && on[n-1].Name == one.Name {
@@ -289,7 +289,7 @@ func toolLayer(tool Tool, out *recipes.PartStack) calc.CureLayer {
 		thick := tool.Sheet.ThermalMass / (one.Density * one.Specific * face)
 		one.Thickness = min(thickestTool, max(1e-3, math.Round(thick*1e4)/1e4))
 	} else {
-		out.Note("the tool's thermal mass is not known: 10 mm are taken")
+		out.Note("the tool's thermal mass is not known: 10 mm are assumed")
 	}
 	return one
 }

@@ -37,7 +37,7 @@ type Credentials struct {
 	Secret   string `json:"secret" minLength:"1" maxLength:"200" doc:"PIN or password"`
 }
 
-var notTogether = book.WrongPIN.Errorf("name and PIN or password do not belong together")
+var notTogether = book.WrongPIN.Errorf("name and PIN or password do not match")
 
 // WhoseBadge tells whom a scanned badge belongs to.
 func (s *Room) WhoseBadge(ctx context.Context, badge string) (PersonView, error) {
@@ -201,7 +201,7 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if t.Until != nil && tx.Now.Before(*t.Until) {
 				return p, book.Shut.Errorf(
-					"too many wrong tries for %s here: try again in %s",
+					"too many failed attempts for %s here: try again in %s",
 					p.Name,
 					t.Until.Sub(tx.Now).Round(time.Second),
 				)
@@ -215,7 +215,7 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
 				return p, book.Shut.Errorf(
-					"too many wrong tries for %s from other places: sign in where %s usually does, or try again in "+
+					"too many failed attempts for %s from other places: sign in where %s usually does, or try again in "+
 						"an hour",
 					p.Name,
 					p.Name,
@@ -223,7 +223,7 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if many.Here >= manyHere {
 				return p, book.Shut.Errorf(
-					"too many wrong tries from this address, for several people: try again in an hour, or elsewhere",
+					"too many failed attempts from this address, for several people: try again in an hour, or elsewhere",
 				)
 			}
 			t.Failed++

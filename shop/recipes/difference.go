@@ -44,7 +44,7 @@ func (p RecipePlan) Difference(was RecipePlan) PlanDifference {
 	out.Changes = append(out.Changes, p.Limits.Difference(was.Limits)...)
 	out.Changes = append(out.Changes, sectionsOtherwise(was.Sections, p.Sections)...)
 	if !slices.Equal(p.Reasons, was.Reasons) {
-		out.Changes = append(out.Changes, "the reasons are worded otherwise")
+		out.Changes = append(out.Changes, "the reasons are changed")
 	}
 	return out
 }

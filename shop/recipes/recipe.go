@@ -152,8 +152,7 @@ func KnownHere(db *gorm.DB, h master.Heat) error {
 	case !book.Same(r.Plan.Recipe, h.Recipe):
 		return book.Changed.At(
 			"from",
-			"this recipe is not what version %d of %s says any more: take that one anew, or call this one "+
-				"something else",
+			"this recipe differs from version %d of %s by now: take that version again, or give this one another name",
 			h.From.Version,
 			h.From.Name,
 		)

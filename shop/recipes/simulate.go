@@ -159,7 +159,7 @@ func (out *CureSimulation) since(db *gorm.DB, released []Recipe) error {
 		for _, says := range since[r.ID] {
 			out.Findings = append(out.Findings, forecast.CureFinding{
 				Rule: "figures since", Section: -1, Message: r.Name + ": " + says,
-				Advice: "Who answers for the recipe looks at it with the new figures, and releases it anew.",
+				Advice: "The recipe has to be checked with the new figures and released again.",
 			})
 		}
 	}

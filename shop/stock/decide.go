@@ -119,7 +119,7 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 			b.Quarantine, said = "", "quarantine lifted"
 		case "override":
 			if b.Blocked() == "" {
-				return book.NotNow.Errorf("nothing keeps batch %s from being cut", b.Lot)
+				return book.NotNow.Errorf("batch %s is not blocked", b.Lot)
 			}
 			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.ID(), reason, "batch released by override"
 		default:

@@ -276,7 +276,7 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 		if detail.Coldest == nil && detail.Room != nil && r.Out {
 			if cold, ok := s.coldest(tx.DB, *r, m, *detail.Room, at); ok {
 				detail.Coldest = &cold
-				detail.Source += ", roll as foretold"
+				detail.Source += ", roll as calculated"
 			}
 		}
 		refusal, dew, err := material.Bag{

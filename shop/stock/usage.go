@@ -28,6 +28,7 @@ type ExpiringRoll struct {
 	ShelfEnd *time.Time `json:"shelfEnd,omitempty"`
 	Left     float64    `json:"left" doc:"Of its out-life, s"`
 	Life     float64    `json:"life" doc:"s"`
+	Expired  bool       `json:"expired,omitempty" doc:"Its shelf life is over or its out-life spent"`
 	Message  string     `json:"message"`
 }
 
@@ -85,9 +86,9 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 			}
 			switch {
 			case e.ShelfEnd != nil && now.After(*e.ShelfEnd):
-				e.Message = "shelf life is over"
+				e.Expired, e.Message = true, "shelf life is over"
 			case v.OutTime.Ages && e.Left <= 0:
-				e.Message = "out-life is spent"
+				e.Expired, e.Message = true, "out-life is spent"
 			case e.ShelfEnd != nil && e.ShelfEnd.Before(now.Add(60*24*time.Hour)):
 				e.Message = "shelf life ends soon"
 			default:

@@ -168,7 +168,7 @@ func (w *walker) shut() {
 			-1,
 			0,
 			1,
-			"what holds the mould shut against its bladder is not known: the pressure cannot be held against it",
+			"the closing force of the mould is not entered: the pressure of its bladder cannot be checked",
 			"Enter the closing force or the bolts of "+e.Name+".",
 		)
 		return
@@ -200,7 +200,7 @@ func (w *walker) apart() {
 		}
 	}
 	if worst.Section >= 0 {
-		w.atMost("tool and part apart in length once cool", l.MaxApart, worst)
+		w.atMost("difference in length of tool and part once cool", l.MaxApart, worst)
 	}
 }
 
@@ -267,8 +267,7 @@ func (w *walker) flows() bool {
 				k,
 				0,
 				1,
-				"the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on "+
-					"cannot be said",
+				"the viscosity of the resin of "+s.Name+" is not entered: flow under pressure cannot be checked",
 				"Enter it with the resin.",
 			)
 		}
@@ -304,7 +303,7 @@ func (w *walker) connect() {
 			-1,
 			0,
 			0,
-			fmt.Sprintf("%d parts under vacuum want a line each, and %s has %d", parts, e.Name, e.Ports),
+			fmt.Sprintf("%d parts under vacuum need a line each, and %s has %d", parts, e.Name, e.Ports),
 			"Load fewer parts, or put several under one bag.",
 		)
 	}
@@ -446,7 +445,7 @@ func (w *walker) lookAtResin(k int) {
 		w.find("gel", k, w.t, 1, o.Name+" has not gelled everywhere at the end", "Hold longer or hotter.")
 	}
 	if o.Outside != "" {
-		w.find("range", k, 0, 0, fmt.Sprintf("%s gets %s: what is said of it is a guess there", o.Name, o.Outside),
+		w.find("range", k, 0, 0, fmt.Sprintf("%s gets %s: its simulation is a guess there", o.Name, o.Outside),
 			"Ask the resin's supplier.")
 	}
 }

@@ -90,7 +90,7 @@ func (j Job) Check() error {
 		}
 	}
 	if len(j.Sections) == 0 {
-		return errors.New("nothing lies in the oven: a section of a part is needed")
+		return errors.New("the oven is empty: a section of a part is needed")
 	}
 	for _, s := range j.Sections {
 		if err := s.check(e); err != nil {
@@ -136,15 +136,15 @@ func (s Section) check(e Equipment) error {
 	for _, side := range []Side{s.Below, s.Above} {
 		switch {
 		case side == Air && e.Film <= 0:
-			return errors.New("say how well the air passes heat on")
+			return errors.New("enter the heat transfer coefficient of the air")
 		case side == Platen && e.Contact <= 0:
-			return errors.New("say how well the platens pass heat on")
+			return errors.New("enter the heat transfer coefficient of the platens")
 		case side != Air && side != Platen && side != Shut:
 			return fmt.Errorf("heat comes to a face from the air or a platen, or it is shut: not %q", side)
 		}
 	}
 	if s.Below == Shut && s.Above == Shut {
-		return errors.New("no heat comes to it from either side")
+		return errors.New("neither face is heated")
 	}
 	if s.Area < 0 || math.IsNaN(s.Area) {
 		return errors.New("its area must not be below zero")

@@ -37,7 +37,7 @@ func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Cali
 	log = thinned(log)
 	if len(log) < 20 {
 		return Calibration{}, errors.New(
-			"the log is too short: twenty readings of the air, a minute apart, are the least",
+			"the log is too short: at least twenty readings of the air, a minute apart, are needed",
 		)
 	}
 	rise := 0.0
@@ -97,7 +97,7 @@ func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int
 		right.MulVec(slopes.T(), mat.NewVecDense(len(rest), rest))
 		var chol mat.Cholesky
 		if !chol.Factorize(&normal) || chol.SolveVecTo(&step, &right) != nil {
-			return l, errors.New("the readings do not tell heat transfer and rate apart")
+			return l, errors.New("heat transfer and reaction rate cannot be told apart by these readings")
 		}
 		better := false
 		for share := 1.0; share > 0.01 && !better; share /= 2 {
@@ -118,7 +118,7 @@ func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int
 	var cov mat.SymDense
 	var chol mat.Cholesky
 	if !chol.Factorize(&normal) || chol.InverseTo(&cov) != nil {
-		return l, errors.New("the readings do not tell heat transfer and rate apart")
+		return l, errors.New("heat transfer and reaction rate cannot be told apart by these readings")
 	}
 	variance := square(rest) / float64(max(1, len(rest)-n))
 	l.Film = FittedValue{math.Exp(at[0]), math.Exp(at[0]) * math.Sqrt(variance*cov.At(0, 0))}
@@ -185,7 +185,7 @@ func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []fl
 				done += h
 			}
 			if h *= math.Min(5, math.Max(0.2, 0.9*math.Pow(math.Max(worst, 1e-9), -1.0/3))); h < leastStep {
-				return nil, fmt.Errorf("after %s the cure runs too fast to be worked out", clock(a.T))
+				return nil, fmt.Errorf("after %s the cure runs too fast to be calculated", clock(a.T))
 			}
 		}
 		p := w.part(0, false)

@@ -56,7 +56,7 @@ var asks = []asked{
 		false,
 		func(l *CureLimits) *float64 { return &l.EdgePressure },
 	},
-	{"viscosity below which it flows, Pa s", "", 1, 1, false, func(l *CureLimits) *float64 { return &l.Thin }},
+	{"flow limit (viscosity), Pa s", "", 1, 1, false, func(l *CureLimits) *float64 { return &l.Thin }},
 	{"humidity of the room, %", "", 100, 0, true, func(l *CureLimits) *float64 { return &l.Humidity }},
 	{"opened below", unit.KindTemperature, 1, 0, false, func(l *CureLimits) *float64 { return &l.OpenBelow }},
 	{"area of the bladder", unit.KindArea, 1, 3, true, func(l *CureLimits) *float64 { return &l.Bladder }},
@@ -90,9 +90,9 @@ func (l CureLimits) Difference(was CureLimits) (out []string) {
 	}
 	switch {
 	case l.Free && !was.Free:
-		out = append(out, "it stands free now: its glass transition is to stay ahead")
+		out = append(out, "free-standing now: its glass transition must stay ahead")
 	case was.Free && !l.Free:
-		out = append(out, "it no longer stands free")
+		out = append(out, "no longer free-standing")
 	}
 	return out
 }

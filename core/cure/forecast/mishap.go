@@ -29,12 +29,12 @@ func (m Disturbance) check() error {
 	switch m.Kind {
 	case Neighbour:
 		if !(m.Size >= 1 && m.Size <= 5) {
-			return fmt.Errorf("%s: say how many times as thick it is, from 1 to 5", m.Kind)
+			return fmt.Errorf("%s: enter how many times as thick it is, from 1 to 5", m.Kind)
 		}
 		return nil
 	case DoorOpen, HeaterLost, PowerCut, SensorOff, VacuumLost:
 	default:
-		return fmt.Errorf("%q is not known as a mishap", m.Kind)
+		return fmt.Errorf("%q is no known disturbance", m.Kind)
 	}
 	if !(m.At >= 0) || !(m.For > 0) || math.IsInf(m.At+m.For, 0) ||
 		m.Kind == HeaterLost && !(m.Size > 0 && m.Size <= 1) {

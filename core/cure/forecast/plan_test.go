@@ -110,7 +110,7 @@ func TestALoadIsCounted(t *testing.T) {
 	assert.Empty(t, finding(f, "sensors").Message)
 	assert.Empty(t, finding(f, "ports").Message)
 	j.Sections[0].Count = 3
-	assert.Contains(t, finding(simulate(t, j), "ports").Message, "3 parts under vacuum want a line each")
+	assert.Contains(t, finding(simulate(t, j), "ports").Message, "3 parts under vacuum need a line each")
 	j.Mishaps = []Disturbance{{Kind: Neighbour, Size: 3}}
 	crowd := simulate(t, j)
 	require.Len(t, crowd.Sections, 2)
@@ -195,7 +195,7 @@ func TestEdgesAndCoolDown(t *testing.T) {
 	f := simulate(t, j)
 	assert.True(t, held(f, "pressure on the core").Met)
 	assert.False(t, held(f, "pressure on the core near edges without pads").Met)
-	apart := held(f, "tool and part apart in length once cool")
+	apart := held(f, "difference in length of tool and part once cool")
 	assert.Equal(t, unit.KindSize, apart.Kind)
 	end := f.Points[len(f.Points)-1].Parts[0].Middle
 	gelled := f.Sections[0].Gelled
@@ -213,7 +213,7 @@ func TestEdgesAndCoolDown(t *testing.T) {
 	set.Resin.Alpha0 = 0.9
 	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
 	j.Sections = []Section{set, j.Sections[0]}
-	both := held(simulate(t, j), "tool and part apart in length once cool")
+	both := held(simulate(t, j), "difference in length of tool and part once cool")
 	assert.Equal(t, 1, both.Section)
 	assert.InDelta(t, apart.Found, both.Found, 2e-6)
 }

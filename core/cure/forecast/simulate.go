@@ -184,7 +184,7 @@ func (w *walker) forward(most float64) error {
 			free = 0
 			if h = math.Min(next, h/2); h < leastStep {
 				return fmt.Errorf(
-					"after %s the cure runs too fast to be worked out to %g K: a runaway, or a law outside its range",
+					"after %s the cure runs too fast to be calculated to %g K: a runaway, or a law outside its range",
 					clock(w.t),
 					w.accuracy(),
 				)
@@ -311,11 +311,11 @@ func (w *walker) never() error {
 	of := fmt.Sprintf("segment %d is not over within %s", w.c.Segment+1, clock(w.Longest))
 	switch {
 	case s.WaitPart > 0 && !(w.sensed.Lag >= s.WaitPart):
-		return fmt.Errorf("%s: it waits for %s, and what lags comes to %s", of, unit.Temperature(s.WaitPart, 1),
+		return fmt.Errorf("%s: it waits for %s, and the lagging part reaches %s", of, unit.Temperature(s.WaitPart, 1),
 			unit.Temperature(w.sensed.Lag, 1))
 	case s.WaitCure > 0 && !(w.sensed.Cure >= s.WaitCure):
 		return fmt.Errorf(
-			"%s: it waits for %.1f %% of the cure, and what lags comes to %.1f %%",
+			"%s: it waits for %.1f %% of the cure, and the lagging part reaches %.1f %%",
 			of,
 			s.WaitCure*100,
 			w.sensed.Cure*100,
@@ -325,7 +325,7 @@ func (w *walker) never() error {
 	case s.WaitThick > 0 && !(w.sensed.Thick >= s.WaitThick):
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or more, which does not come", of, s.WaitThick)
 	case s.WaitViscosityMinimum && !math.IsInf(w.sensed.Thin, 1):
-		return fmt.Errorf("%s: it waits until the viscosity has passed its least, and it is still falling", of)
+		return fmt.Errorf("%s: it waits until the viscosity has passed its minimum, and it is still falling", of)
 	case s.WaitCool > 0 && !(w.sensed.Lead <= s.WaitCool):
 		return fmt.Errorf(
 			"%s: it waits for the part to cool to %s, and it comes to %s",

@@ -5112,6 +5112,8 @@ export interface components {
              */
             area: number;
             code: string;
+            /** @description Its shelf life is over or its out-life spent */
+            expired?: boolean;
             /**
              * Format: double
              * @description Of its out-life, s

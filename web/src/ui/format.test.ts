@@ -66,6 +66,6 @@ describe("signatures", () => {
 
 it("what is waited for is one sentence", () => {
   expect(waitsFor([])).toBe("");
-  expect(waitsFor(["waits for kit"])).toBe("waits for kit");
-  expect(waitsFor(["waits for kit", "waits for tool", "waits for join"])).toBe("waits for kit, tool and join");
+  expect(waitsFor(["waits for Kit"])).toBe("waits for Kit");
+  expect(waitsFor(["waits for Kit", "waits for tool", "waits for Join"])).toBe("waits for Kit, tool and join");
 });

@@ -76,7 +76,7 @@ export function Editor({ r }: { r: Recipe }) {
   const [place, setPlace] = useState(r.equipment);
   const [section, setSection] = useState(0);
   const [mishaps, setMishaps] = useState<Mishap[]>([]);
-  const writes = may("write the master");
+  const writes = may("edit the master");
   const change = writes ? setPlan : undefined;
   const [spent, setSpent] = useState(0);
   const as = useMemo(

@@ -92,7 +92,7 @@ export function Equipment() {
   const [at, setAt] = useState<string | null>(null);
   if (!all.data) return <Loading error={all.error} />;
   const one = at === "" ? begun : (all.data.find((e) => e.facts.name === at) ?? all.data[0]);
-  const keeps = may("keep tools");
+  const keeps = may("manage tools");
   return (
     <>
       <CureTabs />

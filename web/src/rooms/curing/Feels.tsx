@@ -88,7 +88,7 @@ export function Feels({ f }: { f: Forecast }) {
       </div>
       {f.findings.length > 0 && (
         <div>
-          <Heading>To look at</Heading>
+          <Heading>To check</Heading>
           {f.findings.map((x) => (
             <p key={x.rule + x.message} style={{ margin: "6px 0" }}>
               <Mark tone="attend">{x.message}</Mark>

@@ -76,7 +76,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
           </p>
           <Row $gap={10}>
             {kept.oven && <Mark tone="met">{`kept as version ${kept.oven} of ${oven?.facts.name}`}</Mark>}
-            {oven && !kept.oven && may("keep tools") && (
+            {oven && !kept.oven && may("manage tools") && (
               <Button
                 $quiet
                 isDisabled={keepOven.isPending}
@@ -98,7 +98,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
               </Button>
             )}
             {kept.resin && <Mark tone="met">{`kept as version ${kept.resin} of ${resin?.name}`}</Mark>}
-            {resin && found.rate && !kept.resin && may("keep materials and resins") && (
+            {resin && found.rate && !kept.resin && may("manage materials and resins") && (
               <Button
                 $quiet
                 isDisabled={keepResin.isPending}

@@ -19,7 +19,7 @@ export function Recipes() {
       <Page>
         <Row $between>
           <Big>Cure recipes</Big>
-          {may("write the master") && <Link to="/cure/recipes/new">Begin a recipe</Link>}
+          {may("edit the master") && <Link to="/cure/recipes/new">Begin a recipe</Link>}
         </Row>
         <Table>
           <thead>

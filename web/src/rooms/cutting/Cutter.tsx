@@ -42,7 +42,7 @@ export function Cutter() {
 }
 
 function Form({ v }: { v: Schemas["CutterView"] }) {
-  const writes = useSession().may("keep the shop's rules");
+  const writes = useSession().may("change the shop's rules");
   const say = useSay();
   const save = useChange("/api/cutter", () => say("The cutting table is entered.", true));
   const [cutter, setCutter] = useState(v.cutter);

@@ -104,7 +104,7 @@ function Asks({ o }: { o: Schemas["Operation"] }) {
   const facts = [
     [o.place, o.tool].filter(Boolean).join(", "),
     spell((o.setUp ?? 0) + (o.attended ?? 0) + (o.unattended ?? 0)),
-    o.qualification && `asks for “${o.qualification}”`,
+    o.qualification && `needs qualification: ${o.qualification}`,
     o.second && "a second person signs",
     o.below && `not before the part is below ${told.degrees(o.below, 0)}`,
     o.adherends && `with ${o.adherends.join(", ")}`,

@@ -56,7 +56,7 @@ export function Actions({
           <small title={v.hash}>hash {v.hash.slice(0, 12)}</small>
         </span>
       )}
-      {!v.part.draft && may("write the master") && (
+      {!v.part.draft && may("edit the master") && (
         <Button $quiet onPress={renew}>
           New revision
         </Button>
@@ -147,7 +147,7 @@ export function PutAway({ v }: { v: Revision }) {
   const away = useChange("/api/parts/{code}/put-away");
   const back = useChange("/api/parts/{code}/bring-back");
   const { code } = v.part;
-  if (!may("write the master")) return null;
+  if (!may("edit the master")) return null;
   if (v.part.putAway)
     return (
       <Row $gap={10}>

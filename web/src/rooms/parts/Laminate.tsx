@@ -121,10 +121,10 @@ function WhatIf({
           ))}
         </SelectField>
         <Button $quiet onPress={() => ask({ ...asked, whatIf: { ...w, flip: [...(w.flip ?? []), chosen] } })}>
-          were turned over
+          Turn over
         </Button>
         <Button $quiet onPress={() => ask({ ...asked, whatIf: { ...w, drop: [...(w.drop ?? []), chosen] } })}>
-          were left out
+          Leave out
         </Button>
         <div style={{ width: 84 }}>
           <NumberField label="Off by, °" value={by} onChange={setBy} min={-180} max={180} />
@@ -134,7 +134,7 @@ function WhatIf({
           why={Number.isNaN(by) ? "By how much?" : ""}
           onPress={() => ask({ ...asked, whatIf: { ...w, turn: { ...w.turn, [chosen]: by } } })}
         >
-          lay off its angle
+          Lay off its angle
         </Button>
         {label.length > 0 && (
           <Button $quiet onPress={() => ask({ ...asked, whatIf: undefined })}>
@@ -151,8 +151,8 @@ function WhatIf({
           <Figures
             zones={2}
             columns={[
-              { name: "as written", of: reply.analysis ?? undefined },
-              { name: "if so", of: reply.whatIf ?? undefined },
+              { name: "As written", of: reply.analysis ?? undefined },
+              { name: "What if", of: reply.whatIf ?? undefined },
             ]}
           />
         </>

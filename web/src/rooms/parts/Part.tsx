@@ -75,7 +75,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
   const { may } = useSession();
   const view = (views as readonly string[]).includes(query.get("view") ?? "") ? (query.get("view") as View) : "stack";
   const open = v.state === "draft" || v.state === "checked";
-  const writes = open && v.letters[0]?.letter === v.letter && may("write the master");
+  const writes = open && v.letters[0]?.letter === v.letter && may("edit the master");
   const [asked, ask] = useState<Asked>({});
   const [line, setLine] = useState<Line>();
   const w = useMaster(code, v, writes, view === "laminate" ? asked : (besides[view] ?? {}), view === "stack", line);
@@ -258,7 +258,7 @@ function StackSeam({
     v: {
       label: "start a new revision",
       run: () => renew.mutate({ code }),
-      off: v.part.draft !== undefined || !may("write the master"),
+      off: v.part.draft !== undefined || !may("edit the master"),
     },
     s: {
       label: "start a build",

@@ -89,7 +89,7 @@ export function Parts() {
         }
         built={
           <Stack $gap={26}>
-            <Offer act="write the master">
+            <Offer act="edit the master">
               <Begin />
               <Import />
               <MasterFile />

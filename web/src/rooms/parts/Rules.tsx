@@ -53,7 +53,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
   const save = useChange("/api/habits", () => say("It is decided so.", true));
   const [habits, setHabits] = useState(v.habits);
   const [reason, setReason] = useState("");
-  const writes = may("keep the shop's rules");
+  const writes = may("change the shop's rules");
   const tick = (key: "oneReleases" | "namesToAll", label: string) => (
     <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
       <input
@@ -110,7 +110,7 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
   const save = useChange("/api/rules", () => say("The rules are kept.", true));
   const [limits, setLimits] = useState(v.limits);
   const [reason, setReason] = useState("");
-  const writes = may("keep the shop's rules");
+  const writes = may("change the shop's rules");
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate({ body: { version: v.version, limits, reason } });

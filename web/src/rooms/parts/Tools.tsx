@@ -87,7 +87,7 @@ export function ToolsPage() {
                 ))}
               </tbody>
             </Table>
-            {may("keep tools") && (
+            {may("manage tools") && (
               <Row>
                 <Button $quiet onPress={() => setAt("new")}>
                   Enter a tool
@@ -100,7 +100,7 @@ export function ToolsPage() {
           at === "new" ? (
             <ToolForm key="new" done={(id) => setAt(id)} />
           ) : (
-            one && <OneTool key={one.id} tool={one} keeps={may("keep tools")} logs={may("log work on a tool")} />
+            one && <OneTool key={one.id} tool={one} keeps={may("manage tools")} logs={may("log work on a tool")} />
           )
         }
       />

@@ -9,7 +9,7 @@ export function useMayNotSign() {
   const { person } = useSession();
   const habits = api.useQuery("get", "/api/habits");
   return (part: Schemas["PartLine"]) => {
-    if (part.wroteId === person.id) return "You wrote it: a second person has to look at it and sign.";
+    if (part.wroteId === person.id) return "You wrote it: a second person has to check and sign.";
     if (part.waits === "release" && part.checkedId === person.id && habits.data?.habits.oneReleases !== true)
       return "You checked it: somebody else has to release it.";
     return "";

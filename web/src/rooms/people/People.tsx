@@ -37,7 +37,7 @@ export function People() {
   const [chosen, setChosen] = useState<number | null>(null);
   const [adding, setAdding] = useState(false);
   if (!people.data) return <Loading error={people.error} />;
-  const keep = may("keep people");
+  const keep = may("manage people");
   const tablets = may("register tablets");
   const qualify = may("give and withdraw qualifications");
   return (

@@ -133,7 +133,7 @@ export function RoutePage({
         </Stack>
         <Stack $gap={10}>
           {one && <LastBuilds code={code} o={one} />}
-          <Heading>To look at</Heading>
+          <Heading>To check</Heading>
           {r.findings.length === 0 && r.faults.length === 0 && <Mark tone="met">No problems found</Mark>}
           {r.findings.map((f) => (
             <RouteFault key={f.rule + f.key} f={f} all={all} choose={choose} />

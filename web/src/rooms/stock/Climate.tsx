@@ -39,7 +39,7 @@ export function ClimatePage() {
   const c = climate.data;
   if (!c) return <Loading error={climate.error} />;
   const unseen = c.alarms.filter((a) => !a.seenAt);
-  const keep = may("keep freezers and sensors");
+  const keep = may("manage freezers and sensors");
   return (
     <>
       <FreezerTabs />

@@ -58,7 +58,7 @@ export function Materials() {
   const [resin, setResin] = useState<Schemas["ResinView"] | "new" | null>(null);
   if (!materials.data || !resins.data) return <Loading error={materials.error ?? resins.error} />;
   const chosen = materials.data.find((m) => String(m.family) === id) ?? materials.data[0];
-  const keep = may("keep materials and resins");
+  const keep = may("manage materials and resins");
   return (
     <>
       <FreezerTabs />

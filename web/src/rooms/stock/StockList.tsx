@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { base64, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { useSession } from "../../app/session";
+import { Offer } from "../../app/Offer";
 import { useTitle } from "../../app/shell";
 import { Big, Button, Heading, Mark, Refusal, Row, Stack, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
@@ -15,7 +15,6 @@ const most = 400;
 
 export function StockList() {
   useTitle("Stock list");
-  const { may } = useSession();
   const [file, setFile] = useState<{ name: string; content: string } | null>(null);
   const [plan, setPlan] = useState<Schemas["StockImport"] | null>(null);
   const send = useChange("/api/stock-list", setPlan);
@@ -46,11 +45,9 @@ export function StockList() {
             <p>
               Choosing a file changes nothing: it shows row by row what would happen. One wrong row keeps all of it out.
             </p>
-            {may("receive material") ? (
+            <Offer act="receive material">
               <StockFileField choose={choose} />
-            ) : (
-              <Mark tone="attend">Bringing stock in is not for your role.</Mark>
-            )}
+            </Offer>
             <Refusal error={send.error} />
             {plan && file && !plan.stored && (
               <>

@@ -67,9 +67,7 @@ export function UsagePage() {
                     </td>
                     <td className="n">{told.area(e.area, 1)}</td>
                     <td>
-                      <Mark tone={e.message.endsWith("over") || e.message.endsWith("spent") ? "stop" : "attend"}>
-                        {e.message}
-                      </Mark>
+                      <Mark tone={e.expired ? "stop" : "attend"}>{e.message}</Mark>
                       <br />
                       <small>
                         {e.shelfEnd && `shelf life until ${date(e.shelfEnd)}`}
