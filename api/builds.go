@@ -240,7 +240,7 @@ func (r *routes) plies() {
 	)
 	type looked struct {
 		ItemKey
-		PersonID int64  `json:"personId" doc:"Who looked"`
+		PersonID int64  `json:"personId" doc:"Checked by"`
 		PIN      string `json:"pin" maxLength:"12" doc:"Theirs"`
 	}
 	post(

@@ -220,7 +220,7 @@ func (r *routes) files() {
 		book.ReceiveStock,
 		"/api/stock-list",
 		"stockList",
-		"Bring a stock list in, or see what it would do",
+		"Import a stock list, or see what it would do",
 		func(ctx context.Context, by book.By, in *a[stockFile]) (stock.StockImport, error) {
 			if len(in.Body.Content) == 0 || len(in.Body.Content) > book.FileMost {
 				return stock.StockImport{}, &book.Error{

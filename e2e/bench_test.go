@@ -127,12 +127,12 @@ func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
 	people, err := evaluate[[]string](p, `[...document.querySelectorAll("select option")].map((o) => o.text)`)
 	require.NoError(t, err)
 	assert.NotContains(t, people, "Ines Falk", "who laid it is not the second person")
-	p.set("Who looked", "Tilda Brandl")
+	p.set("Checked by", "Tilda Brandl")
 	p.fill("Their PIN", "111119")
-	p.click("I looked at it")
+	p.click("Sign as second person")
 	p.see("this is not")
 	p.fill("Their PIN", pin)
-	p.click("I looked at it")
+	p.click("Sign as second person")
 	p.see("Debulk after ply 1")
 	v, err := h.shop.Layup(context.Background(), code, "")
 	require.NoError(t, err)
@@ -157,7 +157,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	}
 	p.fill("Vacuum at start", "950")
 	p.see(
-		"950 kPa is above 101.325 kPa, the most that is possible here. If it was read in another unit, type the " +
+		"950 kPa is above 101.325 kPa, the maximum here. If it was read in another unit, type the " +
 			"unit with it",
 	)
 	p.fill("Vacuum at end", "9O")
@@ -232,7 +232,7 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 	p.visit("/parts/" + v.Part.Code)
 	p.see("Yoke arm, hollow")
 	p.cell(v.Document.Stages[0].Items[0].Key, "angleDeg")
-	p.set("Where pieces meet", "overlap")
+	p.set("Seams between pieces", "overlap")
 	p.fill("Seams stagger, mm", "5")
 	p.see("seams 5 mm apart that overlap by 15 mm lie on each other")
 	p.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
@@ -272,7 +272,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		{"/freezer/" + h.roll(t, "SU-2207").Code, "As recorded", "", "t"},
 		{"/freezer/receive", "What the data sheet asks", "Only a technician, a planner, a quality person or an " +
 			"administrator can receive material.", "a"},
-		{"/freezer/list", "Bring a stock list in", "", ""},
+		{"/freezer/list", "Import a stock list", "", ""},
 		{"/freezer/climate", "Freezer 1", "", ""},
 		{"/freezer/materials", "Resin systems", "", ""},
 		{"/parts", "Masters", "Only a planner or an administrator can edit the master.", ""},

@@ -137,7 +137,7 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 	p.click("Derive again")
 	kept("derived again", func(i master.Item) bool { return !i.Flat.Hand })
 	before := ply().Flat.Area()
-	p.fill("Laid on first at x, mm", "0")
+	p.fill("Start x, mm", "0")
 	p.fill("y, mm", "0")
 	p.click("Cover the whole surface")
 	kept("the whole surface", func(i master.Item) bool { return i.Outline == "whole surface" })

@@ -100,7 +100,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	p.click(fmt.Sprintf("%d more: unpaired", rule-4))
 	shown(rule)
 	// A reason that is being written keeps its line when the others are folded.
-	p.click("Let stand: " + v.Worked.Findings[rule-1].Message)
+	p.click("Waive: " + v.Worked.Findings[rule-1].Message)
 	p.fill("Reason for the waiver", "a trial part")
 	p.click("Fewer: unpaired")
 	shown(5)
@@ -110,7 +110,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 				.find((l) => l.textContent.includes("Reason for the waiver")).control.value === "a trial part"`,
 	)
 	// What is let stand does not take the place of what is not.
-	p.click("Let stand: " + v.Worked.Findings[0].Message)
+	p.click("Waive: " + v.Worked.Findings[0].Message)
 	p.fill("Reason for the waiver", "for the first trial")
 	p.fill("PIN, to waive it", pin)
 	p.click("Waive the finding")
@@ -119,7 +119,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.waivers.length === 1)`,
 	)
 	shown(4)
-	p.notSee("let stand: for the first trial")
+	p.notSee("waived: for the first trial")
 	p.click(fmt.Sprintf("%d more: unpaired", rule-4))
-	p.see("let stand: for the first trial")
+	p.see("waived: for the first trial")
 }

@@ -305,11 +305,11 @@ func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	// And from there on a shop can be filled by its pages alone.
 	p.visit("/shop")
 	p.see("1 work here")
-	p.click("Let somebody in")
+	p.click("Add a person")
 	p.fill("Name", "Karl Brook")
 	p.fill("Their PIN, 6 to 12 digits", "654123")
 	p.fill("Your PIN again", pin)
-	p.click("Let them in")
+	p.click("Add the person")
 	p.see("2 work here")
 	p.visit("/freezer/climate")
 	p.click("A new freezer")
@@ -319,5 +319,5 @@ func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	p.visit("/shop/log")
 	p.see("freezer saved")
 	p.click("Check the chain")
-	p.see("entries holds")
+	p.see("entries is intact")
 }

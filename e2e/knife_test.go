@@ -61,7 +61,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	}
 	p.click(roll)
 	p.see("Nest 3 plies on " + roll)
-	p.set("Search for, s", "1")
+	p.set("Search time, s", "1")
 	p.click("Nest 3 plies")
 	p.see("Yield")
 	p.see("All ")

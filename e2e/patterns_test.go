@@ -51,7 +51,7 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.set("Section", "hexagon")
 	p.fill("Corner radius, mm", "30")
 	p.see("the corner radius of 30.0 mm exceeds half of the section's shorter side")
-	p.see("Not kept: put the faults right first")
+	p.see("Not kept: correct the faults first")
 	assert.Equal(t, "round", tube().Rolled.Section)
 	p.fill("Corner radius, mm", "4")
 	p.see("hexagon, 40.0 mm")
@@ -60,14 +60,14 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	// Another way to put a sheet on.
 	p.click("Show ply 2")
 	p.see("overlapping")
-	p.set("Put on", "one long sheet wound as a spiral")
+	p.set("Method", "one long sheet wound as a spiral")
 	p.see("parallelogram")
 	kept("a spiral", func(s master.Stage) bool { return s.Items[1].Wrap != nil && s.Items[1].Wrap.How == "spiral" })
-	p.set("Put on", "strips or tape at a pitch")
+	p.set("Method", "strips or tape at a pitch")
 	p.fill("Strip width, mm", "500")
 	p.see("a strip of 500 mm is wider than the way round")
 	p.fill("Strip width, mm", "20")
-	p.fill("Side by side", "6")
+	p.fill("Strips side by side", "6")
 	p.see("strip, ")
 	p.see("6, overlapping 0.5 %")
 	kept("six strips", func(s master.Stage) bool {
@@ -112,7 +112,7 @@ func TestAPlannerDrapesAPetal(t *testing.T) {
 	}
 	p.press(kb.ArrowUp)
 	p.see("Here: sheared by")
-	p.click("Lay it on first here")
+	p.click("Start here")
 	require.Eventually(t, func() bool {
 		i := ply()
 		return i.Laid != nil && i.Laid.X != nil && *i.Laid.X > 0.02 && len(i.Flat.Pieces) == 1 &&
@@ -120,10 +120,10 @@ func TestAPlannerDrapesAPetal(t *testing.T) {
 	}, patience, 30*time.Millisecond)
 	p.see("Kept")
 	// Off the surface: told, and the ply has no flat to be cut by.
-	p.fill("Laid on first at x, mm", "3000")
+	p.fill("Start x, mm", "3000")
 	p.see("the start lies off the surface: choose a place on it")
 	p.see("cannot be laid")
-	p.fill("Laid on first at x, mm", "0")
+	p.fill("Start x, mm", "0")
 	p.fill("y, mm", "350")
 	p.notSee("cannot be laid")
 	// Another surface, one that cannot be, and what is too small for the ply.
@@ -133,7 +133,7 @@ func TestAPlannerDrapesAPetal(t *testing.T) {
 	p.fill("Focal length, mm", "350")
 	p.fill("Inner radius, mm", "700")
 	p.see("a paraboloid's inner radius lies below its outer one")
-	p.see("Not kept: put the faults right first")
+	p.see("Not kept: correct the faults first")
 	p.fill("Inner radius, mm", "200")
 	p.see("the ply reaches over the edge of the surface at")
 	p.click("Show ply 4")

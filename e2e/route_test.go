@@ -66,11 +66,11 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.click("Add a record")
 	p.fill("What is recorded", "largest flaw")
 	p.fill("Unit", "mm")
-	p.fill("least", "3")
-	p.fill("most", "2")
+	p.fill("min.", "3")
+	p.fill("max.", "2")
 	p.see("the least of largest flaw is above its most")
-	p.see("Not kept: put the faults right first")
-	p.fill("least", "0")
+	p.see("Not kept: correct the faults first")
+	p.fill("min.", "0")
 	p.see("Kept")
 	kept("the field", func(all []master.Operation) bool {
 		k := slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "cure 2" })
@@ -79,7 +79,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	// What waits for each other is said with its names, and is no route.
 	p.at("cut")
 	p.press("w")
-	p.until("what it waits for", `document.activeElement.type === "checkbox"`)
+	p.until("waits for", `document.activeElement.type === "checkbox"`)
 	release := `[...document.querySelectorAll("fieldset label")].find((l) => l.textContent.endsWith("release"))`
 	p.do(chromedp.Evaluate[chromedp.Void](release + `.click()`))
 	p.see("these wait for each other, so none can begin")
@@ -99,7 +99,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	// A cure with a recipe of its own: what no oven could do is told, and nothing is lost.
 	p.at("cure")
 	p.see("as the process of the revision")
-	p.set("Run goes by", "its own")
+	p.set("Run", "its own")
 	p.fill("1: to, °C", "700")
 	p.see("segment 1: a target of 700 °C is not possible here")
 	p.see("Not kept")
@@ -114,20 +114,20 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	})
 	p.axe("an operation with a recipe")
 	p.at("close")
-	p.set("Closing goes by", "its own")
+	p.set("Closing", "its own")
 	p.set("Closed with", "tape")
-	p.see("no leak check is asked for")
-	kept("what it is closed with", func(all []master.Operation) bool {
+	p.see("no leak check")
+	kept("bag", func(all []master.Operation) bool {
 		c := all[slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "close" })].Closing
 		return c != nil && c.Stack == "tape"
 	})
 	// Of another kind it has nothing of the sort; and back to what the process says.
-	p.set("Closing goes by", "as the process of the revision")
+	p.set("Closing", "as the process of the revision")
 	kept("as the process says", func(all []master.Operation) bool {
 		return all[slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "close" })].Closing == nil
 	})
 	p.click("As a table")
-	p.see("Takes, where")
+	p.see("Duration, place")
 	p.axe("the route as a table")
 	// Ways explain themselves, and those that do not fit say why.
 	p.set("Template", "Sandwich in three cures")

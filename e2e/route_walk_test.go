@@ -130,7 +130,7 @@ func TestAHollowPartIsJoined(t *testing.T) {
 	p.axe("a join")
 	// Of another build, and the right one: typed, then scanned.
 	p.fill("Label of a pre-form", label(other.Code, "Lower half"))
-	p.click("Take it")
+	p.click("Add")
 	p.see("is a pre-form of SP-27 · 0003")
 	for _, form := range []string{"Tip", "Lower half", "Inner web"} {
 		p.scan(label(code, form))

@@ -32,7 +32,7 @@ func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
 	p.fill("Gap for the knife, mm", "two")
 	p.see("is not a number")
 	p.fill("Gap for the knife, mm", "1,5")
-	p.fill("Search for, s", "2")
+	p.fill("Search time, s", "2")
 	p.click(short)
 	p.click("More cloth")
 	p.click(long + " roll")

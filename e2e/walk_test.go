@@ -342,7 +342,7 @@ func (p *page) cutAll(h *house, material, roll string) {
 		p.click(material)
 		p.click(roll)
 	}
-	p.set("Search for, s", "1")
+	p.set("Search time, s", "1")
 	p.see("1 s to search")
 	p.click("Nest ")
 	p.see("Yield")

@@ -132,7 +132,7 @@ func layerFacts(page *pdf.BookItem, d parts.Drawing, l parts.LayerView, item mas
 		}
 		page.Facts = append(
 			page.Facts,
-			[2]string{"Put on", f.Description},
+			[2]string{"Method", f.Description},
 			[2]string{
 				"Cut",
 				fmt.Sprintf("%s%s along the roll, %s across", pieces, unit.Size(box.Max.X, 1), unit.Size(box.Max.Y, 1)),
@@ -347,7 +347,7 @@ func cover(v parts.RevisionView, w parts.AnalysisView, d parts.Drawing, tools []
 		signed.Notes = append(signed.Notes, "Released by "+v.SignedBy+", "+stamp(*v.SignedAt))
 	}
 	for _, x := range v.Waivers {
-		signed.Notes = append(signed.Notes, fmt.Sprintf("Let stand by %s: %s. %s", x.Person, x.Finding, x.Reason))
+		signed.Notes = append(signed.Notes, fmt.Sprintf("Waived by %s: %s. %s", x.Person, x.Finding, x.Reason))
 	}
 	cautions := pdf.Section{Heading: "Cautions", Notes: []string{
 		"Nitrile gloves: resin sensitises the skin, and skin oil and powder spoil the bond. Blades and heat guns: " +

@@ -192,7 +192,7 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 	line = 0.3
 	bond.Adherends = []string{" "}
 	_, err = h.SignStepDone(h.ctx, brandl, code, bond)
-	refusal(t, err, book.Invalid, "end fitting, aluminium, bought: scan it, or write down what stands on it")
+	refusal(t, err, book.Invalid, "end fitting, aluminium, bought: scan it, or type its marking")
 	bond.Adherends = []string{code}
 	_, err = h.SignStepDone(h.ctx, brandl, code, bond)
 	refusal(t, err, book.Invalid, "is this part itself")

@@ -36,7 +36,7 @@ type Place struct {
 type Bar struct {
 	From  time.Time `json:"from"`
 	To    time.Time `json:"to"`
-	Kind  string    `json:"kind" enum:"done,in work,by itself,planned"`
+	Kind  string    `json:"kind" enum:"done,in work,unattended,planned"`
 	Label string    `json:"label"`
 }
 
@@ -84,7 +84,7 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 					if o.State == string(route.InWork) || o.State == string(route.Held) {
 						bar.Kind, bar.To = "in work", now
 						if ends := span.Begun.Add(stock.Seconds(o.Takes)); o.Unattended > 0 && ends.After(now) {
-							bar.Kind, bar.To = "by itself", ends
+							bar.Kind, bar.To = "unattended", ends
 						}
 					}
 					p := at(o)

@@ -15,14 +15,14 @@ import (
 	"juxta/shop/stock"
 )
 
-// Day is a person's day: what they can go on with, what runs by itself and when it wants
+// Day is a person's day: what they can go on with, what runs unattended and when it wants
 // somebody, what is about to be too late, and what the shift before left them.
 type Day struct {
 	Now    time.Time           `json:"now"`
 	Jobs   []builds.Job        `json:"jobs" doc:"For this person, those that must begin first before others"`
 	Others int                 `json:"others" doc:"Jobs that can be gone on with, and are for somebody else"`
 	Asks   []Ask               `json:"asks" doc:"What waits for this person besides builds"`
-	Itself []RunningUnattended `json:"itself" doc:"What runs by itself, the next to want somebody first"`
+	Itself []RunningUnattended `json:"itself" doc:"What runs unattended, the next to want somebody first"`
 	Late   []AtRisk            `json:"late"`
 	Notes  []Handover          `json:"notes" doc:"Of the last two days, the newest first"`
 }
@@ -162,7 +162,7 @@ func (s *Shop) goesOn(
 	return itself, late, notes, err
 }
 
-// itself is what runs by itself: runs, debulks, thawing rolls, work that is out, and what
+// itself is what runs unattended: runs, debulks, thawing rolls, work that is out, and what
 // hardens or dries unattended.
 func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningUnattended, error) {
 	out := []RunningUnattended{}

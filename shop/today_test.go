@@ -55,7 +55,7 @@ func TestTheDayHoldsWhatAPersonMayDo(t *testing.T) {
 	assert.Empty(t, h.day("Hedda Solm").Asks)
 }
 
-// What runs by itself says when it wants somebody; what is about to be too late says when.
+// What runs unattended says when it wants somebody; what is about to be too late says when.
 func TestTheDayTellsWhatRunsAndWhatIsLate(t *testing.T) {
 	h := open(t)
 	build := h.build("0002").Code

@@ -419,7 +419,7 @@ func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
 		return v.Checks[k]
 	}
 	assert.True(t, air(r).Met, "%+v", air(r))
-	assert.Contains(t, air(r).What, "of what it was told")
+	assert.Contains(t, air(r).What, "of the set point during holds")
 	for k := 150; k < 200; k++ {
 		log[k].Air -= 8 // and for 25 min it was not
 	}

@@ -453,7 +453,7 @@ func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
 }
 
 // BenchmarkPlan is the way over 150 plies of four corners and a label each.
-// rows are square plies in rows of three that lie near one another.
+// rows are square plies in rows of three that lie close together.
 func rows(n int) (Sheet, []PlacedPiece) {
 	pieces := make([]PlacedPiece, n)
 	for k := range pieces {

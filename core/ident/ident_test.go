@@ -65,7 +65,7 @@ func TestParseSaysWhatIsWrong(t *testing.T) {
 		"":         "should look like",
 		"X-4KD7Q":  "should start with",
 		"R-4KD":    "5 characters",
-		"R-4KD!Q":  "never stands",
+		"R-4KD!Q":  "never used",
 		"R-0000\n": "5 characters",
 	} {
 		_, _, err := Parse(in)

@@ -234,7 +234,7 @@ func TestInspectNamesThePlies(t *testing.T) {
 	}{
 		"symmetric and balanced": {stackOf(graphiteEpoxy, 45, -45, 0, 90, 0, -45, 45), nil},
 		"one added ply": {stackOf(graphiteEpoxy, 45, 30, -45, 0, 90, 0, -45, 45), []string{
-			"not symmetric: ply 2 without", "not balanced: 5.00 mm more m at +30°",
+			"not symmetric: ply 2 unpaired", "not balanced: 5.00 mm more m at +30°",
 		}},
 		"reinforcement on top":  {stackOf(graphiteEpoxy, 0, 90, 0, 90, 0, 90), []string{"not symmetric: ply 6"}},
 		"weave, same face up":   {withFaces, []string{"not symmetric"}},

@@ -198,7 +198,7 @@ func TestAWeaveTurnedOverBreaksTheSymmetry(t *testing.T) {
 	found := Inspect(stack, DefaultRules())
 	require.NotEmpty(t, found)
 	assert.Equal(t, "symmetry", found[0].Rule)
-	assert.Contains(t, found[0].Message, "without a partner")
+	assert.Contains(t, found[0].Message, "unpaired")
 }
 
 func TestSharesOfAWeaveLieInBothItsDirections(t *testing.T) {

@@ -277,7 +277,7 @@ func TestAFamilyMakesItsVariants(t *testing.T) {
 	assert.InDelta(t, 0.315, got.Outlines[0].Dims["width"], 1e-12)
 	for code, says := range map[string]string{
 		"L/": "is no expression", "len([1])": "cannot be used here", `"a"`: "cannot be used here",
-		"Z+1": "names Z, which is no parameter", "L > 3": "makes a number", "1/(n-n)": "makes no number",
+		"Z+1": "names Z, which is no parameter", "L > 3": "makes a number", "1/(n-n)": "gives no number",
 		"1e9*n": "more than 500 items",
 	} {
 		d.Stages[0].Items[0].Expr = map[string]string{"count": code}

@@ -73,7 +73,7 @@ func TestFaultsOfARouteAreToldAtTheirOperation(t *testing.T) {
 		},
 		"a is no value, so it has no " +
 			"limits": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "text", Most: number(1)}} },
-		"the least of a is above its most": func(o *Operation) {
+		"the minimum of a is above its maximum": func(o *Operation) {
 			o.Fields = []Field{{Key: "f", Name: "a", Kind: "value", Least: number(2), Most: number(1)}}
 		},
 		"only a product has a pot " +

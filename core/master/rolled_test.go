@@ -42,7 +42,7 @@ func TestARolledStageIsDerived(t *testing.T) {
 	)
 	assert.InDelta(t, math.Pi*(0.04+5*thick)*0.64, b.Area(), 1e-5)
 	assert.Equal(t, 45.0, b.Pieces[0].FibreDeg)
-	assert.Contains(t, unit.Said(b.Description), "wound as a spiral at 45.0°, advancing 128.")
+	assert.Contains(t, unit.Said(b.Description), "wound as a spiral at 45.0°, pitch 128.")
 	assert.Len(t, c.Pieces, 4)
 	assert.Contains(t, unit.Said(c.Description), "4 strips of 20.0 mm side by side")
 	assert.InDelta(t, 0.12, local.Pieces[0].Ring().Bounds().Width(), 1e-6)

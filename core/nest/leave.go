@@ -109,7 +109,7 @@ func (f *field) tooShort() error {
 // hundredth is a length rounded up to the centimetre.
 func hundredth(v float64) float64 { return math.Ceil(v*100-0.01) / 100 }
 
-// gather exchanges pieces that are as one another, so that those of a kit lie near one another (along the
+// gather exchanges pieces that are as one another, so that those of a kit lie close together (along the
 // sheets the first places go to the most important kit), or are spread: the kits take turns.
 func (g *ground) gather(r *Layout) {
 	rank := map[string]int{}

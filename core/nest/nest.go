@@ -66,7 +66,7 @@ type Problem struct {
 	Pieces   []Piece  `json:"pieces"`
 	Sheets   []Sheet  `json:"sheets" doc:"In the order that they are used up in"`
 	Gap      float64  `json:"gap,omitempty" doc:"For the knife, between pieces and from flaws, m"`
-	Together bool     `json:"together,omitempty" doc:"Keep the pieces of a kit near one another"`
+	Together bool     `json:"together,omitempty" doc:"Keep the pieces of a kit close together"`
 	Spread   bool     `json:"spread,omitempty" doc:"Or spread them, so that one flaw does not take a whole kit"`
 	Leave    bool     `json:"leave,omitempty" doc:"Leave out what does not fit, whole kits where it can be; else that is an error"`
 	First    []string `json:"first,omitempty" doc:"Kits by importance: the last is left out first"` // those not named come after

@@ -488,7 +488,7 @@ func TestAPieceIsPutByHand(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, over)
 	_, _, err = Snap(p, r, Placement{ID: id, Turn: 90}, 0)
-	assert.ErrorContains(t, err, "so turned")
+	assert.ErrorContains(t, err, "at that angle")
 	p.Sheets[0].Length = 2
 	for k := range p.Pieces {
 		p.Pieces[k].At = &r.Placements[k]

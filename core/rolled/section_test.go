@@ -66,11 +66,11 @@ func TestASectionThatCannotBeIsRefused(t *testing.T) {
 		s    Section
 	}{
 		{"no section that is known", Section{Kind: "star", Width: 1}},
-		{"larger than nothing", Section{Kind: Round}},
-		{"larger than nothing", Section{Kind: Rectangle, Width: 1}},
-		{"larger than nothing", Section{Kind: Round, Width: math.NaN()}},
+		{"larger than zero", Section{Kind: Round}},
+		{"larger than zero", Section{Kind: Rectangle, Width: 1}},
+		{"larger than zero", Section{Kind: Round, Width: math.NaN()}},
 		{"corner radius of", Section{Kind: Hexagon, Width: 0.05, Radius: 0.03}},
-		{"below nothing", Section{Kind: Square, Width: 0.05, Radius: -0.001}},
+		{"below zero", Section{Kind: Square, Width: 0.05, Radius: -0.001}},
 		{"50 times", Section{Kind: Stadium, Width: 1, Height: 0.001}},
 		{"10 m", Section{Kind: Round, Width: 11}},
 	} {

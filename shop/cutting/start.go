@@ -22,7 +22,7 @@ type NewNest struct {
 	Builds   []string `json:"builds" minItems:"1" maxItems:"50" doc:"By their codes; of one on a route also one operation, its key after a space"`
 	Whole    []string `json:"whole,omitempty" doc:"Builds that must be complete from the first roll" maxItems:"50"`
 	OneBatch bool     `json:"oneBatch,omitempty" doc:"All plies of a build come from one batch"`
-	Kits     string   `json:"kits,omitempty" enum:"together,spread" doc:"Keep like plies of a kit near one another, or spread them; missing: as is shortest"`
+	Kits     string   `json:"kits,omitempty" enum:"together,spread" doc:"Keep like plies of a kit close together, or spread them; missing: shortest length"`
 	Leave    bool     `json:"leave,omitempty" doc:"Leave out what does not fit: kits that must be complete last, then those due last first"`
 	Gap      *float64 `json:"gap,omitempty" doc:"For the knife, m; missing: 2 mm; with 0 sides that lie on each other are cut once" minimum:"0" maximum:"0.05"`
 	EdgeTrim *float64 `json:"edgeTrim,omitempty" doc:"m; missing: 5 mm" minimum:"0" maximum:"0.2"`

@@ -172,7 +172,7 @@ func (s *Room) bonds(
 			text = strings.TrimSpace(adherends[k])
 		}
 		if text == "" {
-			return book.Needed.At(at, "%s: scan it, or write down what stands on it", planned)
+			return book.Needed.At(at, "%s: scan it, or type its marking", planned)
 		}
 		if kind, id, err := ident.Parse(text); err == nil && kind == ident.Build {
 			b, err := s.Build(tx.DB, id)

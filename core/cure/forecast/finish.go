@@ -118,14 +118,14 @@ func (w *walker) hold() {
 		func(o Outcome) (float64, float64) { return o.Spread, o.SpreadAt },
 	)
 	worst("steepest heating", "rate", l.MaxRamp, false, func(o Outcome) (float64, float64) { return o.Ramp, o.RampAt })
-	worst("degree of cure, least", "share", l.MinCure, true, func(o Outcome) (float64, float64) {
+	worst("min. degree of cure", "share", l.MinCure, true, func(o Outcome) (float64, float64) {
 		if !o.Cures {
 			return math.NaN(), 0 // a blank has none
 		}
 		return o.Cure, f.Duration
 	})
 	worst(
-		"glass transition, least",
+		"min. glass transition",
 		unit.KindTemperature,
 		l.MinGlass,
 		true,

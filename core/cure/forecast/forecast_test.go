@@ -176,7 +176,7 @@ func TestAThinPlateIsBehindByItsTimeConstant(t *testing.T) {
 	behind := plate.Thickness * plate.Density * plate.Specific / 25 / 60
 	j.Limits.MinCure = 0.9
 	for _, h := range simulate(t, j).Checks {
-		assert.NotEqual(t, "degree of cure, least", h.What, "a blank has no cure that could be too little")
+		assert.NotEqual(t, "min. degree of cure", h.What, "a blank has no cure that could be too little")
 	}
 	end := f.Points[len(f.Points)-1]
 	assert.InDelta(t, behind, end.Air-end.Parts[0].Lag, 0.05)
@@ -262,7 +262,7 @@ func TestPressureThatIsTooEarlyTooLateOrTooHigh(t *testing.T) {
 	stiff.Sections[1] = of
 	f = simulate(t, stiff)
 	assert.Empty(t, finding(f, "pressure").Message)
-	assert.Contains(t, finding(f, Unknown).Message, "the viscosity of the resin of stiff is not known")
+	assert.Contains(t, finding(f, Unknown).Message, "the viscosity of the resin of stiff is not entered")
 	assert.False(t, f.Met())
 	core := ring()
 	core.Limits.MaxPressure = 2.4e5
@@ -348,7 +348,7 @@ func TestMishaps(t *testing.T) {
 	j := ring()
 	j.Mishaps = []Disturbance{{Kind: "flood", At: 1, For: 1}}
 	_, err := Simulate(context.Background(), j)
-	assert.ErrorContains(t, err, "not known")
+	assert.ErrorContains(t, err, "no known disturbance")
 	j = ring()
 	j.Equipment.HeatUp, j.Equipment.Power = 0, 4e3
 	j.Mishaps = []Disturbance{{Kind: HeaterLost, At: 2400, For: 3600, Size: 0.9}}
@@ -380,15 +380,15 @@ func TestJobsThatCannotBe(t *testing.T) {
 	for says, change := range map[string]func(*Job){
 		"no segment":            func(j *Job) { j.Recipe.Segments = nil },
 		"ramp must be above":    func(j *Job) { j.Recipe.Segments[0].Rate = 0 },
-		"500 K a minute":        func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"500 K/min":        func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
 		"more than Autoclave 1": func(j *Job) { j.Recipe.Segments[1].Pressure = 9e5 },
 		"goes up to 230":        func(j *Job) { j.Recipe.Segments[1].Target = c(250); j.Recipe.Segments[2].WaitCool = 0 },
 		"is a block":            func(j *Job) { j.Sections[0].Layers[1].Thickness = 2 },
 		"no term":               func(j *Job) { j.Sections[0].Resin.Kinetics = cure.Kinetics{} },
 		"only in the end":       func(j *Job) { j.Recipe.Segments[2].WaitCool = c(50) },
-		"nothing lies":          func(j *Job) { j.Sections = nil },
-		"from either side":      func(j *Job) { j.Sections[0].Above, j.Sections[0].Below = Shut, Shut },
-		"platens pass heat":     func(j *Job) { j.Sections[0].Below = Platen },
+		"the oven is empty":          func(j *Job) { j.Sections = nil },
+		"neither face is heated":      func(j *Job) { j.Sections[0].Above, j.Sections[0].Below = Shut, Shut },
+		"heat transfer coefficient of the platens":     func(j *Job) { j.Sections[0].Below = Platen },
 		"not known":             func(j *Job) { j.Sections[0].Resin.Viscosity = nil; j.Recipe.Segments[0].WaitThin = 5 },
 	} {
 		j := ring()

@@ -128,8 +128,8 @@ func TestLogsThatTeachNothing(t *testing.T) {
 	shut := j.Sections[0]
 	shut.Below, shut.Above = Shut, Shut
 	_, err = Learn(context.Background(), shut, j.Equipment, log)
-	assert.ErrorContains(t, err, "no heat comes to it")
+	assert.ErrorContains(t, err, "neither face is heated")
 	shut.Above = Platen
 	_, err = Learn(context.Background(), shut, j.Equipment, log)
-	assert.ErrorContains(t, err, "how well the platens pass heat on")
+	assert.ErrorContains(t, err, "heat transfer coefficient of the platens")
 }

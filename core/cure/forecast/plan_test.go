@@ -175,7 +175,7 @@ func TestABladderIsHeldShut(t *testing.T) {
 	}
 	j.Limits.Bladder = 1.2 * 0.3048 * 0.3048
 	f := simulate(t, j)
-	assert.Contains(t, finding(f, Unknown).Message, "what holds the mould shut")
+	assert.Contains(t, finding(f, Unknown).Message, "the closing force of the mould is not entered")
 	assert.False(t, f.Met())
 	const what = "force of the bladder, a quarter less than what holds the mould"
 	j.Equipment.Force = 20 * ton

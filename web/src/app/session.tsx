@@ -299,7 +299,7 @@ function First() {
         <Big>This shop is empty</Big>
         <p style={{ marginTop: 12, maxWidth: "46ch" }}>
           Its first administrator lets everybody else in. The server printed a code on its terminal when it started: it
-          works once, and for a day. Whoever has no sight of that terminal gets no further here.
+          works once, and for a day. Nobody can go on here without it.
         </p>
       </section>
       <i />

@@ -1054,7 +1054,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sign that a second person looked */
+        /** Sign that a second person signed */
         post: operations["meetSecond"];
         delete?: never;
         options?: never;
@@ -1120,7 +1120,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether the hash chain of the log holds */
+        /** Whether the hash chain of the log is intact */
         get: operations["checkLog"];
         put?: never;
         post?: never;
@@ -1788,7 +1788,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Two revisions of a part beside each other */
+        /** Compare two revisions of a part */
         get: operations["difference"];
         put?: never;
         post?: never;
@@ -2539,7 +2539,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Rolls with their fuses, a page at a time */
+        /** Rolls with their out-time, a page at a time */
         get: operations["rolls"];
         put?: never;
         post?: never;
@@ -3055,7 +3055,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a stock list in, or see what it would do */
+        /** Import a stock list, or see what it would do */
         post: operations["stockList"];
         delete?: never;
         options?: never;
@@ -3107,7 +3107,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a device a stranger again */
+        /** Unregister a device */
         post: operations["endTablet"];
         delete?: never;
         options?: never;
@@ -3173,7 +3173,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The day of whoever asks: what is ready for them, what runs by itself, what is about to be too late */
+        /** The day of whoever asks: what is ready for them, what runs unattended, what is at risk */
         get: operations["today"];
         put?: never;
         post?: never;
@@ -3556,7 +3556,7 @@ export interface components {
             /** Format: date-time */
             from: string;
             /** @enum {string} */
-            kind: "done" | "in work" | "by itself" | "planned";
+            kind: "done" | "in work" | "unattended" | "planned";
             label: string;
             /** Format: date-time */
             to: string;
@@ -4455,7 +4455,7 @@ export interface components {
         Day: {
             /** @description What waits for this person besides builds */
             asks: components["schemas"]["Ask"][];
-            /** @description What runs by itself, the next to want somebody first */
+            /** @description What runs unattended, the next to want somebody first */
             itself: components["schemas"]["RunningUnattended"][];
             /** @description For this person, those that must begin first before others */
             jobs: components["schemas"]["Job"][];
@@ -6071,7 +6071,7 @@ export interface components {
             preforms?: components["schemas"]["PreformView"][];
             process: components["schemas"]["Process"];
             running?: components["schemas"]["DebulkView"];
-            /** @description Who may look as the second person */
+            /** @description Who may sign as second person */
             seconds: components["schemas"]["NamedPerson"][];
             /** @description Hold points and second looks, as signed */
             signedDemands: components["schemas"]["SignedDemandView"][];
@@ -6303,7 +6303,7 @@ export interface components {
             key: string;
             /**
              * Format: int64
-             * @description Who looked
+             * @description Checked by
              */
             personId: number;
             /** @description Theirs */
@@ -7037,7 +7037,7 @@ export interface components {
              */
             gap?: number;
             /**
-             * @description Keep like plies of a kit near one another, or spread them; missing: as is shortest
+             * @description Keep like plies of a kit close together, or spread them; missing: shortest length
              * @enum {string}
              */
             kits?: "together" | "spread";

@@ -67,5 +67,5 @@ describe("signatures", () => {
 it("what is waited for is one sentence", () => {
   expect(waitsFor([])).toBe("");
   expect(waitsFor(["waits for Kit"])).toBe("waits for Kit");
-  expect(waitsFor(["waits for Kit", "waits for tool", "waits for Join"])).toBe("waits for Kit, tool and join");
+  expect(waitsFor(["waits for Kit", "waits for tool", "waits for Join"])).toBe("waits for Kit, tool and Join");
 });

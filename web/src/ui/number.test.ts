@@ -45,9 +45,9 @@ describe("a typed number", () => {
   });
   it("says what is beyond its limits instead of changing it", () => {
     expect(beyond(950, "kPa", 0, 101.3)).toBe(
-      "950 kPa is above 101.3 kPa, the most that is possible here. If it was read in another unit, type the unit with it",
+      "950 kPa is above 101.3 kPa, the maximum here. If it was read in another unit, type the unit with it",
     );
-    expect(beyond(-1, undefined, 0)).toBe("-1 is below 0, the least that is possible here");
+    expect(beyond(-1, undefined, 0)).toBe("-1 is below 0, the minimum here");
     expect(beyond(5, "kPa", 0, 101.3)).toBe("");
   });
   it("finds the unit that a label names", () => {

@@ -127,9 +127,7 @@ export function readNumbers(typed: string, unit?: string): { values: number[] } 
 export function beyond(value: number, unit: string | undefined, min?: number, max?: number): string {
   const message = (v: number) => `${shownNumber(v)}${unit ? ` ${unit}` : ""}`;
   const other = unit && find(unit) ? `. If it was read in another unit, type the unit with it` : "";
-  if (min !== undefined && value < min)
-    return `${message(value)} is below ${message(min)}, the least that is possible here${other}`;
-  if (max !== undefined && value > max)
-    return `${message(value)} is above ${message(max)}, the most that is possible here${other}`;
+  if (min !== undefined && value < min) return `${message(value)} is below ${message(min)}, the minimum here${other}`;
+  if (max !== undefined && value > max) return `${message(value)} is above ${message(max)}, the maximum here${other}`;
   return "";
 }

@@ -55,7 +55,7 @@ export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number | u
         {demands.length > 0 && (
           <li style={at === 1 ? undefined : { fontSize: 16 }}>
             <Mark tone={at === 1 ? "attend" : "plain"}>
-              Whoever lays or bags this part must hold: {demands.join(", ")}
+              Qualifications to lay or bag this part: {demands.join(", ")}
             </Mark>
           </li>
         )}

@@ -217,8 +217,8 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
         )
       ) : (
         <Stack $gap={12} style={{ fontSize: 20 }}>
-          <p>Somebody else than who laid it looks at it, and signs with their own PIN.</p>
-          <SelectField label="Who looked" value={chosen} onChange={(e) => setWho(Number(e.target.value))}>
+          <p>Somebody other than the person who laid it checks it and signs with their own PIN.</p>
+          <SelectField label="Checked by" value={chosen} onChange={(e) => setWho(Number(e.target.value))}>
             {others.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
@@ -227,8 +227,8 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
           </SelectField>
           <Sign
             label="Their PIN"
-            action="I looked at it"
-            why={chosen === 0 ? "Nobody else may look at it." : ""}
+            action="Sign as second person"
+            why={chosen === 0 ? "Nobody else may sign it." : ""}
             busy={second.isPending}
             sign={(pin) => second.mutate({ code, body: { key: step.key!, personId: chosen, pin } })}
           />

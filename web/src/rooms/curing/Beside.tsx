@@ -27,7 +27,7 @@ export function Beside({
     ["Hottest", (g) => told.degrees(Math.max(...g.sections.map((s) => s.hottest)), 1)],
     ["Overshoot", (g) => told.rise(Math.max(...g.sections.map((s) => s.overshoot)))],
     ["Spread through the thickness", (g) => told.rise(Math.max(...g.sections.map((s) => s.spread)))],
-    ["Degree of cure, least", (g) => `${percent(Math.min(...g.sections.map((s) => s.cure)), 1)} %`],
+    ["Min. degree of cure", (g) => `${percent(Math.min(...g.sections.map((s) => s.cure)), 1)} %`],
     ["Energy", (g) => (g.energy > 0 ? `${plain(g.energy / 3.6e6, 1)} kWh` : "not known")],
     [
       "Own limits",
@@ -106,7 +106,7 @@ function BesideHead({ pins, change }: { pins: Pinned[]; change: (pins: Pinned[])
             <Button
               $quiet
               $small
-              aria-label={`No longer beside: ${p.name}`}
+              aria-label={`No longer compared: ${p.name}`}
               onPress={() => change(pins.filter((_, n) => n !== k))}
             >
               ✕

@@ -260,7 +260,7 @@ export function CureRun() {
         }
         built={
           <Stack $gap={10}>
-            <Heading>Held against the limits of the revision</Heading>
+            <Heading>Compared with the limits of the revision</Heading>
             {v.message && <Mark tone="attend">{v.message}</Mark>}
             {!v.verdict && <p>{going ? "The run is judged when it ends." : "This run was not judged."}</p>}
             {v.verdict?.notes.map((n) => (

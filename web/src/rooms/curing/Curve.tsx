@@ -320,15 +320,15 @@ export function Legend({ f, section, handles = false }: { f: Forecast; section: 
       {one("coldest of the part", "--ink", 3)}
       {one("centre", "--ink", 1.4, "1 4")}
       {one("hottest", "--brick", 2, "2 3")}
-      {one("degree of cure, least", "--blue", 2, "7 4")}
-      {glass && one("glass transition, least", "--green", 1.8, "9 3 2 3")}
-      {flows && one("viscosity, where it is most", "--ink", 2.4)}
-      {flows && one("and least", "--g1", 1.6, "2 3")}
+      {one("min. degree of cure", "--blue", 2, "7 4")}
+      {glass && one("min. glass transition", "--green", 1.8, "9 3 2 3")}
+      {flows && one("max. viscosity", "--ink", 2.4)}
+      {flows && one("min. viscosity", "--g1", 1.6, "2 3")}
       {pressed && (
         <>
-          {one("pressure; shaded, when it may go on", "--blue", 2.6)}
+          {one("pressure; shaded: when it may be applied", "--blue", 2.6)}
           {one("vacuum", "--g2", 1.4, "6 4")}
-          {vapour && one("what water vapour asks for", "--green", 1.8, "2 3")}
+          {vapour && one("least against water vapour", "--green", 1.8, "2 3")}
         </>
       )}
     </small>

@@ -163,7 +163,7 @@ export function Editor({ r }: { r: Recipe }) {
       </Row>
       {r.since?.map((x) => (
         <p key={x}>
-          <Mark tone="attend">{x}</Mark> Look at it with the new figures; then it is saved and released anew.
+          <Mark tone="attend">{x}</Mark> Check it with the new figures, then save and release it again.
         </p>
       ))}
       <Refusal error={forecast.error} />
@@ -222,7 +222,7 @@ export function Editor({ r }: { r: Recipe }) {
           </div>
           {writes && (
             <Stack $gap={8}>
-              <TextField label="Name; another one begins a new recipe" value={name} onChange={setName} />
+              <TextField label="Name (a new name starts a new recipe)" value={name} onChange={setName} />
               <Refusal error={save.error} />
               <Row>
                 <Button
@@ -273,8 +273,8 @@ export function Editor({ r }: { r: Recipe }) {
             </>
           )}
           <Caution>
-            Simulated from the figures entered; a thermocouple knows better. The resin supplier’s data sheet, the makers
-            of oven and vessel, local codes and the responsible engineer rule.
+            Simulated from the figures entered; measured temperatures come first. The resin supplier’s data sheet, the
+            makers of oven and vessel, local codes and the responsible engineer rule.
           </Caution>
         </Stack>
       </Columns>

@@ -30,7 +30,7 @@ type View = Schemas["EquipmentView"];
 type Facts = Schemas["Equipment"];
 const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Facts>[] }[] = [
   {
-    name: "How heat comes to the part",
+    name: "Heat transfer",
     of: ["all"],
     fields: [
       { key: "film", label: "Air, W/(m²·K)", ...per(1) },
@@ -59,19 +59,19 @@ const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Fact
     ],
   },
   {
-    name: "What holds a mould shut",
+    name: "Mould closing",
     of: ["press"],
     fields: [
-      { key: "force", label: "Closes with, kN", ...per(1e-3) },
-      { key: "bolts", label: "Bolts besides", ...per(1) },
-      { key: "bolt", label: "A bolt bears, kN", ...per(1e-3) },
+      { key: "force", label: "Closing force, kN", ...per(1e-3) },
+      { key: "bolts", label: "Bolts", ...per(1) },
+      { key: "bolt", label: "Force per bolt, kN", ...per(1e-3) },
     ],
   },
   {
     name: "Sensors and lines",
     of: ["all"],
     fields: [
-      { key: "lead", label: "Air leads a part by, K", ...per(1) },
+      { key: "lead", label: "Air ahead of a part by, K", ...per(1) },
       { key: "sensors", label: "Part sensors", ...per(1) },
       { key: "ports", label: "Vacuum lines", ...per(1) },
     ],
@@ -140,8 +140,8 @@ export function Equipment() {
               </Row>
             )}
             <Caution>
-              These figures foretell a cure; they guard nothing. Interlocks, relief valves and their inspection are the
-              maker’s and the local code’s.
+              These figures are for simulation; they protect nothing. Interlocks, relief valves and their inspection are
+              the maker’s and the local code’s.
             </Caution>
           </Stack>
         }
@@ -164,7 +164,7 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
   const changed = JSON.stringify(facts) !== JSON.stringify(e.facts);
   return (
     <Stack $gap={14}>
-      <Heading>{isNew ? "Another one" : `${e.facts.kind}, version ${e.version}`}</Heading>
+      <Heading>{isNew ? "New equipment" : `${e.facts.kind}, version ${e.version}`}</Heading>
       {isNew ? (
         <TextField label="Name" value={facts.name} onChange={(name) => set({ name })} />
       ) : (
@@ -255,7 +255,7 @@ function KindOfEquipment({
             disabled={!keeps}
             onChange={(x) => set({ byPressure: x.target.checked })}
           />
-          the air passes more heat on under pressure
+          the heat transfer of the air rises with pressure
         </label>
       )}
     </Row>

@@ -44,7 +44,7 @@ function FlowOf({ f, section, limits, long }: { f: Forecast; section: number; li
       viewBox={`0 0 ${W} ${H}`}
       style={{ width: "100%", display: "block" }}
       role="img"
-      aria-label={`Viscosity: least ${round(least.thin)} Pa s, after ${spell(least.t)}`}
+      aria-label={`Viscosity: min. ${round(least.thin)} Pa s, after ${spell(least.t)}`}
       fontSize={13}
       fill="var(--ink)"
     >

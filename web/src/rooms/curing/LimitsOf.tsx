@@ -20,8 +20,8 @@ const fields: readonly Figure<Plan["limits"]>[] = [
 /** What few parts need. */
 const more: typeof fields = [
   { key: "edgePressure", label: "Pressure on edges without pads, kPa", ...per(1e-3) },
-  { key: "bladder", label: "Bladder presses over, m²", ...per(1) },
-  { key: "maxApart", label: "Apart once cool, mm", ...per(1e3) },
+  { key: "bladder", label: "Bladder area, m²", ...per(1) },
+  { key: "maxApart", label: "Difference in length once cool, mm", ...per(1e3) },
   { key: "length", label: "over a length of, m", ...per(1) },
   { key: "toolGrows", label: "Tool expansion, 10⁻⁶/K", ...per(1e6) },
   { key: "partGrows", label: "Part expansion, 10⁻⁶/K", ...per(1e6) },
@@ -39,7 +39,7 @@ function LimitsOfPlan({
   const set = (part: Partial<Plan["limits"]>) => change?.({ ...limits, ...part });
   return (
     <section aria-label="Limits">
-      <Heading>Limits: an empty one is not asked for</Heading>
+      <Heading>Limits; empty: none</Heading>
       <Row $top $gap={10} style={{ marginTop: 6 }}>
         <Figures of={limits} fields={fields} width={150} change={change && set} />
         <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
@@ -50,7 +50,7 @@ function LimitsOfPlan({
             disabled={!change}
             onChange={(e) => set({ free: e.target.checked })}
           />
-          stands free: the glass transition stays ahead
+          free-standing: the glass transition stays ahead
         </label>
       </Row>
       <details open={more.some((f) => limits[f.key])}>

@@ -54,7 +54,7 @@ export function Shortest({ asked, take, ready }: { asked: Asked; take: (plan: Pl
       <Heading>Shortest cycle that meets the limits</Heading>
       <Row $gap={10} style={{ margin: "6px 0" }}>
         {long.busy ? (
-          <Button onPress={long.stop}>Stop, the best so far stays</Button>
+          <Button onPress={long.stop}>Stop, keep the best</Button>
         ) : (
           <Button $quiet onPress={seek} why={ready ? "" : "Fill every field."}>
             Find it

@@ -66,7 +66,7 @@ function StackOfPlan({
     <SideChoice label={label} s={s} face={key} off={off} put={put} />
   );
   return (
-    <section aria-label="What lies in it">
+    <section aria-label="Stacks in it">
       <SectionChoice sections={sections} chosen={chosen} choose={choose} change={change} s={s} />
       <LayerTable all={all} s={s} off={off} layer={layer} num={num} put={put} />
       <Row $gap={10} style={{ marginTop: 8 }}>
@@ -174,7 +174,7 @@ function LayerTable({
                 <Button
                   $quiet
                   $small
-                  aria-label={`Take ${l.name} out`}
+                  aria-label={`Remove ${l.name} out`}
                   onPress={() => put({ layers: s.layers.filter((_, n) => n !== k) })}
                 >
                   ✕
@@ -204,7 +204,7 @@ function SectionChoice({
 }) {
   return (
     <Row $between>
-      <Heading>What lies in it</Heading>
+      <Heading>Stacks in it</Heading>
       <Row $gap={8}>
         {sections.length > 1 && (
           <SelectField label="Section" value={chosen} onChange={(e) => choose(+e.target.value)}>

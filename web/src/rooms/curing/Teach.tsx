@@ -92,7 +92,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
       part.lead > p.air + 1 ? "it heats itself" : "",
     ],
     [
-      "degree of cure, least",
+      "min. degree of cure",
       `${percent(part.least, 1)} %`,
       gelled ? "gelled: it keeps its shape" : thinnest !== undefined && at > thinnest ? "thickening" : "",
     ],
@@ -105,7 +105,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
       ? []
       : ([
           [
-            "glass transition, least",
+            "min. glass transition",
             told.degrees(part.glass),
             part.glass > part.lead ? "above the part: it is a glass" : "below the part: it is soft",
           ],

@@ -22,7 +22,7 @@ export function Versions({ r }: { r: Schemas["RecipeView"] }) {
       {(r.versions?.length ?? 0) > 1 && (
         <section aria-label="Versions">
           <Row $gap={10} style={{ alignItems: "end" }}>
-            <SelectField label="Beside version" value={other} onChange={(e) => setOther(+e.target.value)}>
+            <SelectField label="Compare with version" value={other} onChange={(e) => setOther(+e.target.value)}>
               <option value={0}>none</option>
               {r.versions
                 ?.filter((v) => v.id !== r.id)

@@ -163,7 +163,7 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
         {size("Edge trim, mm", "edgeTrim")}
         <div style={{ width: 130 }}>
           <NumberField
-            label="Search for, s"
+            label="Search time, s"
             value={how.seconds}
             onChange={(seconds) => onHow({ ...how, seconds })}
             min={1}
@@ -175,9 +175,9 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
           value={how.kits}
           onChange={(e) => onHow({ ...how, kits: e.target.value as How["kits"] })}
         >
-          <option value="">as is shortest</option>
-          <option value="together">near one another</option>
-          <option value="spread">spread, for a flaw spoils few</option>
+          <option value="">shortest length</option>
+          <option value="together">close together</option>
+          <option value="spread">spread out, so that a flaw spoils few</option>
         </SelectField>
       </Row>
       {tick("leave", "Leave out what does not fit: the kit due last first")}
@@ -228,7 +228,7 @@ function KitsToCut({
               {b.shares.length > 0 && (
                 <>
                   <br />
-                  <small>lies well beside {b.shares.join(", ")}</small>
+                  <small>nests well with {b.shares.join(", ")}</small>
                 </>
               )}
               {choosy && builds.includes(keyOf(b)) && (
@@ -279,7 +279,7 @@ function MoreRolls({
   return (
     <details style={{ margin: "10px 0" }}>
       <summary style={{ minHeight: 44, display: "list-item", alignContent: "center" }}>
-        More cloth: rolls and off-cuts that are used after {roll}
+        More rolls and off-cuts, used after {roll}
         {also.length > 0 && `: ${also.join(", ")}`}
       </summary>
       {demand.rolls

@@ -22,14 +22,14 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
   const where =
     chosen &&
     `${told.run(Math.min(...box.map((q) => q[0])), 3)} along, ${told.size(Math.min(...box.map((q) => q[1])), 0)} across`;
-  const why = over.length > 0 ? "A ply that was put overlaps another: move it first." : "";
+  const why = over.length > 0 ? "A ply placed by hand overlaps another: move it first." : "";
   const others = n.placed.map((p) => p.id).filter((id) => !hand.moved[id]);
   if (!hand.on)
     return (
       <Row style={{ margin: "4px 0 14px" }}>
         <Offer act="nest and cut">
           <Button $quiet onPress={() => hand.setOn(true)}>
-            Put plies by hand
+            Place plies by hand
           </Button>
           {n.again && may && (
             <Button $quiet onPress={() => back.mutate({ code })} isDisabled={back.isPending}>
@@ -98,7 +98,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
           isDisabled={arrange.isPending}
           onPress={() => arrange.mutate({ code, body: { held: others, moved } })}
         >
-          Keep exactly so
+          Keep as placed
         </Button>
         <Button
           $quiet

@@ -27,8 +27,8 @@ export function CutQueue() {
           <Big>To cut</Big>
           {!demand && (
             <Empty style={{ marginTop: 14 }}>
-              Nothing waits for the knife. Start a build on the page of a <Link to="/parts">part</Link>, and its plies
-              stand here by material.
+              Nothing waits to be cut. Start a build on the page of a <Link to="/parts">part</Link>, and its plies are
+              listed here by material.
             </Empty>
           )}
           {queue.data.length > 1 && (

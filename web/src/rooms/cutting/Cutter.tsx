@@ -18,11 +18,11 @@ const fields: readonly { key: keyof Values; label: string; by: number }[] = [
   { key: "rapid", label: "Travel speed, mm/s", by: 1e-3 },
   { key: "acceleration", label: "Acceleration, m/s²", by: 1 },
   { key: "jump", label: "Change of speed at a corner, mm/s", by: 1e-3 },
-  { key: "lower", label: "To lower, s", by: 1 },
+  { key: "lower", label: "Lowering time, s", by: 1 },
   { key: "lift", label: "Lift time, s", by: 1 },
   { key: "turnDeg", label: "Knife rotation speed, °/s", by: 1 },
   { key: "toolChange", label: "Pen to knife, s", by: 1 },
-  { key: "cornerDeg", label: "Lift at corners sharper than, °", by: 1 },
+  { key: "cornerDeg", label: "Lift at corners above, °", by: 1 },
   { key: "leadIn", label: "Lead-in, mm", by: 1e-3 },
   { key: "overcut", label: "Overcut, mm", by: 1e-3 },
   { key: "table", label: "Length of the table, m", by: 1 },
@@ -44,7 +44,7 @@ export function Cutter() {
 function Form({ v }: { v: Schemas["CutterView"] }) {
   const writes = useSession().may("change the shop's rules");
   const say = useSay();
-  const save = useChange("/api/cutter", () => say("The cutting table is entered.", true));
+  const save = useChange("/api/cutter", () => say("The cutting table is kept.", true));
   const [cutter, setCutter] = useState(v.cutter);
   const [reason, setReason] = useState("");
   const empty = fields.some((f) => Number.isNaN(cutter[f.key]));
@@ -59,9 +59,8 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
         <Stack $gap={8}>
           <Big>The cutting table</Big>
           <p>
-            {v.version === 0 && "Nobody has entered the shop’s own: these are of a usual one. "}Times, and where the
-            knife is lifted, follow from it; take the values from the maker’s papers. A table of length 0 is longer than
-            any sheet.
+            {v.version === 0 && "Usual values: the shop’s own are not entered. "}Times, and where the knife is lifted,
+            follow from it; take the values from the maker’s papers. A table of length 0 is longer than any sheet.
           </p>
           <Row $gap={12} style={{ alignItems: "end" }}>
             {fields.map((f) => (
@@ -85,7 +84,7 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
           </Row>
           {writes && (
             <Because
-              label="Why it is entered so"
+              label="Reason"
               does="Save"
               lacks={empty ? "Fill every value." : ""}
               isPending={save.isPending}

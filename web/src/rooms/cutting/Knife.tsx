@@ -71,7 +71,7 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
       </Row>
       <Row style={{ marginTop: 10 }}>
         <Button $quiet aria-pressed={shown} onPress={() => onShown(!shown)}>
-          {shown ? "Hide its way" : "Show its way"}
+          {shown ? "Hide path" : "Show path"}
         </Button>
         <LinkButton href={`/api/nests/${code}/cut.nc?${asked}`}>Program, G-code</LinkButton>
         <LinkButton href={`/api/nests/${code}/cut.dxf`}>Cut file, DXF</LinkButton>

@@ -22,8 +22,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
   });
   if (!zone) return <NoFlawMarked n={n} onZone={onZone} />;
   const whole = zone.low <= 0 && zone.high >= n.width;
-  const why =
-    zone.from >= 0 && zone.to > zone.from && zone.high > zone.low ? "" : "Draw it, or say from where to where.";
+  const why = zone.from >= 0 && zone.to > zone.from && zone.high > zone.low ? "" : "Draw it, or enter its limits.";
   const field = (label: string, key: keyof Zone) => (
     <div style={{ width: 130 }}>
       <NumberField label={label} value={zone[key]} onChange={(v) => onZone({ ...zone, [key]: v })} min={0} />
@@ -40,7 +39,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
         {size("Across from, mm", "low")}
         {size("Across to, mm", "high")}
         <div style={{ flex: 1, minWidth: 160 }}>
-          <TextField label="What it is" value={note} onChange={setNote} />
+          <TextField label="Description" value={note} onChange={setNote} />
         </div>
       </Row>
       <Refusal error={set.error} />
@@ -66,7 +65,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
             })
           }
         >
-          Write it into the map of the roll
+          Add to the roll’s flaw map
         </Button>
         <Button $quiet onPress={() => onZone(undefined)}>
           No flaw

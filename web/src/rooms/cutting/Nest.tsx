@@ -56,7 +56,11 @@ export function Nest() {
   useTitle(`Nest ${code}`);
   useKeys({
     s: { label: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
-    w: { label: "show the knife’s way", run: () => setShown((before) => !before), off: !n?.placed.length || searching },
+    w: {
+      label: "show the knife’s path",
+      run: () => setShown((before) => !before),
+      off: !n?.placed.length || searching,
+    },
     Enter: {
       label: "count the first kit",
       run: () => n && void navigate(`/kits/${n.builds[0]?.code}`),

@@ -116,7 +116,7 @@ function TableState({
       )}
       <br />
       {job.freed.length} of {total} plies are cut free{cutting && `, ${leftOf(job)} left`}.{" "}
-      <Link to={`/cut/${code}/table`}>To be read from afar</Link>
+      <Link to={`/cut/${code}/table`}>Large display</Link>
     </p>
   );
 }

@@ -29,7 +29,7 @@ export function Finish() {
             <tr>
               <th>Part</th>
               <th>Operation</th>
-              <th>Takes, where</th>
+              <th>Duration, place</th>
               <th>Stands</th>
               <th>Cure planned</th>
             </tr>

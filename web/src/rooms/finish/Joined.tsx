@@ -58,7 +58,7 @@ export function Joined({
             <TextField label="Label of a pre-form" value={typed} onChange={setTyped} />
           </div>
           <Button type="submit" $quiet why={typed.trim() === "" ? "Scan it, or type it." : ""}>
-            Take it
+            Add
           </Button>
         </Row>
       </form>

@@ -39,7 +39,7 @@ export function Standing({ o }: { o: Stands }) {
           {o.again && (
             <>
               {" "}
-              <Mark tone="stop">was signed; what it rests on was taken back</Mark>
+              <Mark tone="stop">signed, but an operation it depends on was taken back</Mark>
             </>
           )}
         </span>

@@ -81,7 +81,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
     labels.length < forms.length
       ? `Scan ${forms.length - labels.length === 1 ? "the label of one more pre-form" : "the labels of the pre-forms"}.`
       : from.some((_, k) => !adherends[k]?.trim())
-        ? "Scan what is bonded, or write down what stands on it."
+        ? "Scan what is bonded, or type its marking."
         : wrong || (o.planned.second && second.pin === "" ? "The second person types their PIN." : "");
   const reasoned = (change: typeof hold) => ({
     mutate: (reason: string) => change.mutate({ code, body: { operation, reason } }),
@@ -147,7 +147,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
           <div style={{ maxWidth: 260 }}>
             <NumberField
               bench
-              label="The part reads, °C (empty: its run's last reading)"
+              label="Part temperature, °C (empty: last reading of its run)"
               value={part}
               onChange={(v) => typed.set((t) => ({ ...t, part: v }))}
             />
@@ -160,7 +160,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             <Button
               $bench
               $quiet
-              why={sends && (due === "" || vendor.trim() === "") ? "Say where it goes, and when it is due back." : ""}
+              why={sends && (due === "" || vendor.trim() === "") ? "Enter where it goes and when it is due back." : ""}
               onPress={() =>
                 start.mutate({
                   code,
@@ -169,7 +169,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
               }
               isDisabled={start.isPending}
             >
-              {o.state === "held" ? "Take it up again" : sends ? "It is sent" : "Start"}
+              {o.state === "held" ? "Resume" : sends ? "Sent" : "Start"}
             </Button>
           )}
           {open && (
@@ -197,7 +197,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         </Row>
         <Row $gap={12} $top>
           {(open || (!over && !o.single && holds.includes(o.kind) && ["ready", "in work"].includes(o.state))) && (
-            <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />
+            <Reasoned opens="Hold it, refer …" why="What to check" does="Hold it" run={reasoned(hold)} />
           )}
           {begins && o.signed && (
             <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />

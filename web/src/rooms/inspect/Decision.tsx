@@ -27,7 +27,7 @@ export function Decision({ reason, put, unmeasured, unmet, busy, sign }: Props) 
   };
   return (
     <>
-      {!may("inspect and sign off") && <p style={{ fontSize: 18 }}>You may measure; who may sign it off signs.</p>}
+      {!may("inspect and sign off") && <p style={{ fontSize: 18 }}>You may measure; quality signs.</p>}
       <Offer act="inspect and sign off">
         <TextField label="Reason (for refer and scrap)" value={reason} onChange={(r) => put({ reason: r })} />
         <div style={{ width: 180 }}>

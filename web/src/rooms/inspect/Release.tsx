@@ -42,7 +42,7 @@ export function Release() {
   const unmeasured = !(mass > 0) ? "Weigh it first." : measured.length === 0 ? "Measure its thickness first." : "";
   const unmet =
     v.missing.length > 0
-      ? "Its record is not whole."
+      ? "Its record is not complete."
       : found.includes(null)
         ? `Measure first: ${asked
             .filter((_, i) => found[i] === null)
@@ -210,7 +210,7 @@ export function Release() {
     },
     {
       key: "record",
-      planned: "A whole record",
+      planned: "A complete record",
       difference:
         v.missing.length > 0 ? { label: `${v.missing.length} open`, tone: "stop" } : { label: "whole", tone: "met" },
       built: <MissingOf v={v} />,

@@ -140,7 +140,7 @@ export function Detail({
         ))}
         {item.kind === "ply" && (
           <SelectField
-            label={"Where pieces meet" + differs("join")}
+            label={"Seams between pieces" + differs("join")}
             value={item.join ?? ""}
             disabled={off}
             onChange={(e) =>
@@ -203,7 +203,7 @@ function Picture({ id, set }: { id?: number | undefined; set?: (id?: number) => 
       {id && (
         <img
           src={`/api/files/${id}`}
-          alt="How the item lies"
+          alt="Position of the item"
           style={{ maxWidth: 220, maxHeight: 160, border: "1px solid var(--ink)" }}
         />
       )}

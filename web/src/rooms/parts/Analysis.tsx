@@ -123,7 +123,7 @@ function FindingOf({
       <Row $gap={10} $between>
         <span style={{ flex: 1 }}>
           <Mark tone={f.waived ? "attend" : "stop"}>{f.message}</Mark>
-          {f.waived && <small> let stand: {f.waived}</small>}
+          {f.waived && <small> waived: {f.waived}</small>}
         </span>
         {keys.length > 0 && (
           <Button $quiet $small onPress={() => point(keys)} aria-label={`Show: ${said(f.message)}`}>
@@ -135,9 +135,9 @@ function FindingOf({
             $quiet
             $small
             onPress={() => setOpen(open ? null : f.message)}
-            aria-label={`Let stand: ${said(f.message)}`}
+            aria-label={`Waive: ${said(f.message)}`}
           >
-            Let stand
+            Waive
           </Button>
         )}
       </Row>

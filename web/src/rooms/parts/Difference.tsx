@@ -21,17 +21,17 @@ const words: Record<string, string> = {
   turnDeg: "turn",
   joinWidth: "overlap",
   flat: "flat",
-  wrap: "how it is put on",
+  wrap: "wrapping",
   "rolled.width": "mandrel",
   "rolled.lastWidth": "mandrel at its last end",
   "rolled.length": "length",
-  after: "what it waits for",
+  after: "waits for",
   setUp: "set-up",
   unattended: "unattended",
-  fields: "what is recorded",
+  fields: "records",
   second: "second person",
   heat: "recipe and limits of its run",
-  closing: "what it is closed with",
+  closing: "bag",
 };
 
 export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {

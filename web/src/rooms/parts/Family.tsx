@@ -80,11 +80,11 @@ export function Family({
           {change && (
             <Row>
               <Button
-                why={faults.length > 0 ? "Put the faults right first." : !kept ? "The draft is being kept." : ""}
+                why={faults.length > 0 ? "Correct the faults first." : !kept ? "The draft is being kept." : ""}
                 isDisabled={make.isPending}
                 onPress={() => make.mutate({ code: v.part.code })}
               >
-                Make the parts of its variants
+                Make parts of its variants
               </Button>
             </Row>
           )}
@@ -161,10 +161,10 @@ function ParameterRows({
               <Button
                 $quiet
                 $small
-                aria-label={`Take out ${p.name}`}
+                aria-label={`Remove ${p.name}`}
                 onPress={() => change({ ...doc, parameters: parameters.filter((_, n) => n !== k) })}
               >
-                Take out
+                Remove
               </Button>
             )}
           </td>

@@ -199,7 +199,7 @@ function KnockDown({
         <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
       </div>
       <Button $quiet why={off > 0 ? "" : "Enter an angle."} onPress={() => ask({ ...asked, off })}>
-        How far may it warp?
+        Warp tolerance
       </Button>
       {reply.range && (
         <span role="status">

@@ -147,7 +147,7 @@ function Beside({ outline, taken, add }: { outline: Outline; taken: string[]; ad
   let name = `${outline.name} ${offset ? (offset > 0 ? "larger" : "smaller") : "rounded"}`.slice(0, 56);
   for (let n = 2; taken.includes(name); n++) name = `${name.replace(/ \d+$/, "")} ${n}`;
   return (
-    <Stack $gap={8} role="group" aria-label="A new outline beside it">
+    <Stack $gap={8} role="group" aria-label="New outline from this one">
       <Row $gap={12} $top>
         <Figure label="Outwards (inwards below 0), mm" scale={1e3} value={offset} set={setOffset} />
         <Figure label="Corners rounded by, mm" scale={1e3} min={0} value={radius} set={setRadius} />
@@ -157,7 +157,7 @@ function Beside({ outline, taken, add }: { outline: Outline; taken: string[]; ad
             why={offset || radius ? "" : "enter an offset or a radius"}
             onPress={() => make.mutate({ body: { outline, name, offset: offset ?? 0, radius: radius ?? 0 } })}
           >
-            Make it a new outline
+            Add the outline
           </Button>
         </div>
       </Row>

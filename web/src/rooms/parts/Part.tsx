@@ -208,7 +208,7 @@ function OneView({
 function Keeping({ w }: { w: Writing }) {
   const label = {
     kept: "Kept",
-    waiting: w.faults.length > 0 ? "Not kept: put the faults right first" : "Keeping …",
+    waiting: w.faults.length > 0 ? "Not kept: correct the faults first" : "Keeping …",
     keeping: "Keeping …",
     refused: "Not kept",
   }[w.keeping];

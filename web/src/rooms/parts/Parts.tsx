@@ -73,7 +73,7 @@ export function Parts() {
               <Empty>
                 {away
                   ? "No part is put away."
-                  : "No part yet. Bring the first one in from its ply table and drawing, on the right."}
+                  : "No part yet. Import the first one from its ply table and drawing, on the right."}
               </Empty>
             ) : (
               <PartTable shown={shown} />

@@ -14,19 +14,19 @@ type Limits = Schemas["RuleSettings"];
 
 /** Which setting belongs to which rule, and in what unit it is shown. */
 const settings: Record<string, { key: keyof Limits; label: string; scale?: number }[]> = {
-  symmetry: [{ key: "symmetry", label: "asked for" }],
-  balance: [{ key: "balance", label: "asked for" }],
+  symmetry: [{ key: "symmetry", label: "required" }],
+  balance: [{ key: "balance", label: "required" }],
   share: [{ key: "minShare", label: "at least, %", scale: 100 }],
   run: [{ key: "maxRun", label: "at most in a row", scale: 1 }],
   step: [{ key: "maxStep", label: "at most, °", scale: 1 }],
-  outer: [{ key: "outer45", label: "asked for" }],
+  outer: [{ key: "outer45", label: "required" }],
   drop: [
     { key: "dropSlope", label: "apart, × thickness", scale: 1 },
     { key: "maxDrop", label: "plies at one line", scale: 1 },
   ],
   ramp: [{ key: "maxRamp", label: "at most, °", scale: 1 }],
   "core bond": [{ key: "coreResin", label: "resin at least, %", scale: 100 }],
-  galvanic: [{ key: "galvanic", label: "asked for" }],
+  galvanic: [{ key: "galvanic", label: "required" }],
 };
 
 export function RulesPage() {
@@ -50,7 +50,7 @@ function HabitsForm() {
 function Habits({ v }: { v: Schemas["HabitsView"] }) {
   const { may } = useSession();
   const say = useSay();
-  const save = useChange("/api/habits", () => say("It is decided so.", true));
+  const save = useChange("/api/habits", () => say("The settings are kept.", true));
   const [habits, setHabits] = useState(v.habits);
   const [reason, setReason] = useState("");
   const writes = may("change the shop's rules");
@@ -66,7 +66,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
     </label>
   );
   return (
-    <section aria-label="What this shop decides" style={{ padding: "0 24px 32px", maxWidth: 900 }}>
+    <section aria-label="Shop settings" style={{ padding: "0 24px 32px", maxWidth: 900 }}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -74,7 +74,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
         }}
       >
         <Stack $gap={8}>
-          <h2 style={{ fontSize: 22 }}>What this shop decides</h2>
+          <h2 style={{ fontSize: 22 }}>Shop settings</h2>
           {tick("oneReleases", "Who checked a revision may release it as well (usually somebody else does)")}
           {tick(
             "namesToAll",
@@ -90,8 +90,8 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
           />
           {writes && (
             <Because
-              label="Why it is decided so"
-              does="Decide so"
+              label="Reason for the change of settings"
+              does="Keep the settings"
               isPending={save.isPending}
               reason={reason}
               setReason={setReason}
@@ -123,8 +123,8 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
           <Stack $gap={12}>
             <Big>Laminate rules</Big>
             <p>
-              A limit of 0, or a rule that is not asked for, is switched off. A finding may be let stand for one
-              revision by a quality person, with a reason. The engineer of record decides.
+              A limit of 0, or a rule that is not asked for, is switched off. A quality person may waive a finding for
+              one revision, with a reason. The engineer of record decides.
             </p>
             <RuleTable v={v} limits={limits} writes={writes} setLimits={setLimits} />
             {writes && (
@@ -163,7 +163,7 @@ function RuleTable({
       <thead>
         <tr>
           <th>Rule</th>
-          <th>Asks for</th>
+          <th>Requires</th>
           <th>Limit</th>
           <th>Why</th>
           <th>Source</th>

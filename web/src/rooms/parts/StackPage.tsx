@@ -107,7 +107,7 @@ export function StackPage({
             Mirror
           </Button>
           <Button $quiet $small why={none} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
-            Take out
+            Remove
           </Button>
           <Button $quiet $small why={w.done === 0 ? "none yet" : ""} onPress={w.undo}>
             Undo

@@ -171,7 +171,7 @@ export function DrapedPage({
                         $small
                         onPress={() => setItem({ laid: { ...item?.laid, x: picked.at[0]!, y: picked.at[1]! } })}
                       >
-                        Lay it on first here
+                        Start here
                       </Button>
                     )}
                   </>
@@ -349,14 +349,14 @@ const size = (m: number) => `${shownNumber(inSize(Math.round(m * 1e4) / 1e4))} $
 function factsOf(w: Schemas["DrapedSummary"], d: Schemas["Draped"]): [string, string][] {
   const out: [string, string][] = [
     ["Covers on the tool", told.area(w.surface, 3)],
-    ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
+    ["Start", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
   ];
   if (d.strip) {
     out.push(["Steered along", d.strip.radius ? `${plain(d.strip.radius, 2)} m at the tightest` : "straight"]);
     out.push(["To its neighbour", `up to ${size(d.strip.gap)} apart, up to ${size(d.strip.lap)} over it`]);
     return out;
   }
-  out.push(["Most shear", `${plain(w.peakDeg, 1)}° at ${told.size(w.peakAt[0]!, 0)}, ${told.size(w.peakAt[1]!, 0)}`]);
+  out.push(["Max. shear", `${plain(w.peakDeg, 1)}° at ${told.size(w.peakAt[0]!, 0)}, ${told.size(w.peakAt[1]!, 0)}`]);
   for (const [k, l] of d.lips.entries())
     out.push([
       `Dart ${k + 1}`,

@@ -30,7 +30,7 @@ export function LaidForm({
   const x = start?.[0] ?? 0;
   const y = start?.[1] ?? 0;
   return (
-    <Stack $gap={10} role="group" aria-label="How it is laid on">
+    <Stack $gap={10} role="group" aria-label="Draping">
       <StartOfPly item={item} set={set} laid={laid} lay={lay} y={y} x={x} />
       {cuts.map((c, k) => {
         const dart = c.kind === "dart";
@@ -124,7 +124,7 @@ function StartOfPly({
         set={(a) => set({ angleDeg: a ?? 0 })}
       />
       <Figure
-        label="Laid on first at x, mm"
+        label="Start x, mm"
         scale={1e3}
         value={laid?.x}
         set={(v) => lay(v === undefined ? { x: undefined, y: undefined } : { x: v, y: laid?.y ?? y })}

@@ -62,12 +62,12 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
         {cornered(m.section) && size("radius", "Corner radius")}
         {size("length", "Length of the part", true)}
       </Row>
-      <Row $gap={12} $top role="group" aria-label="Its last end, where it tapers">
+      <Row $gap={12} $top role="group" aria-label="Last end, where it tapers">
         {size("lastWidth", `${across(m.section)} at the last end`)}
         {oblong(m.section) && size("lastHeight", "Height there")}
         {cornered(m.section) && size("lastRadius", "Radius there")}
         {size("trim", "Trim per end")}
-        {size("tapeEnds", "More for the tape")}
+        {size("tapeEnds", "Allowance for tape")}
       </Row>
       <Row $gap={12} $top role="group" aria-label="Seams, and the size that is wanted">
         <Figure
@@ -100,18 +100,18 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
 /** How the mandrel comes out. */
 function PullFields({ m, set }: { m: Schemas["Rolled"]; set: (part: Partial<Schemas["Rolled"]>) => void }) {
   return (
-    <Row $gap={12} $top role="group" aria-label="How the mandrel comes out">
+    <Row $gap={12} $top role="group" aria-label="Mandrel pull">
       {m.pull ? (
         <>
           <Figure
-            label="Mandrel expands, 10⁻⁶/K"
+            label="Mandrel expansion, 10⁻⁶/K"
             scale={1e6}
             need
             value={m.pull.expands}
             set={(v) => set({ pull: { ...m.pull!, expands: v ?? 0 } })}
           />
           <Figure
-            label="Its modulus, GPa"
+            label="Mandrel modulus, GPa"
             scale={1e-9}
             need
             min={0}

@@ -86,7 +86,7 @@ export function RolledPage({
         ? { label: "fits", tone: w.fits.surely ? "met" : "attend" }
         : { label: `${w.fits.off > 0 ? "+" : "−"}${told.size(Math.abs(w.fits.off), 2)} outside`, tone: "stop" },
     );
-  if (w && w.findings.length > 0) differences.push({ label: `${w.findings.length} to look at`, tone: "attend" });
+  if (w && w.findings.length > 0) differences.push({ label: `${w.findings.length} to check`, tone: "attend" });
   if (w?.pull?.warning) differences.push({ label: "mandrel grips", tone: "stop" });
   if (stage.items.some((i) => i.flat?.hand)) differences.push({ label: "by hand", tone: "attend" });
   const size = (e: 0 | 1, of: "inside" | "outside", digits = 2) => {

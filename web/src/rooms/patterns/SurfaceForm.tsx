@@ -123,7 +123,7 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
         <div style={{ alignSelf: "flex-end" }}>
           <FileTrigger acceptedFileTypes={[".stl", ".obj"]} onSelect={(f) => f?.[0] && void read(f[0])}>
             <Button $quiet why={bring.isPending ? "Reading …" : ""}>
-              {bring.isPending ? "Reading …" : "Bring a surface in"}
+              {bring.isPending ? "Reading …" : "Import the surface"}
             </Button>
           </FileTrigger>
         </div>

@@ -21,7 +21,7 @@ describe("how a sheet is put on", () => {
     render(<Form start={{ ...ply, wrap: { turns: 3 } }} />);
     expect(screen.getByLabelText("Turns of one sheet")).toHaveProperty("value", "3");
     expect(screen.queryByLabelText("Strip width, mm")).toBeNull();
-    await userEvent.selectOptions(screen.getByLabelText("Put on"), "strips");
+    await userEvent.selectOptions(screen.getByLabelText("Method"), "strips");
     expect(screen.queryByLabelText("Turns of one sheet")).toBeNull();
     expect(now.wrap?.how).toBe("strips");
     expect(now.wrap?.turns).toBeUndefined();

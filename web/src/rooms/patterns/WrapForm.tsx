@@ -36,7 +36,7 @@ function PutOn({
 }) {
   return (
     <SelectField
-      label="Put on"
+      label="Method"
       value={how}
       onChange={(e) => {
         const next = e.target.value as keyof typeof ways;
@@ -117,7 +117,7 @@ function FibreAngle({
   );
 }
 
-/** How the chosen sheet is put on. */
+/** Wrapping of the chosen sheet. */
 function WrapFields({
   how,
   set,
@@ -136,7 +136,7 @@ function WrapFields({
   last: boolean;
 }) {
   return (
-    <Row $gap={12} $top role="group" aria-label="How the chosen sheet is put on">
+    <Row $gap={12} $top role="group" aria-label="Wrapping of the chosen sheet">
       <PutOn how={how} set={set} w={w} />
       <FibreAngle item={item} how={how} set={set} />
       {how === "wrap" && (
@@ -197,7 +197,7 @@ function StripFields({ w, wrap }: { w: Schemas["Wrap"]; wrap: (part: Schemas["Wr
     <>
       <Figure label="Strip width, mm" scale={1e3} need min={0} value={w.strip} set={(v) => wrap({ strip: v ?? 0 })} />
       <Figure
-        label="Side by side"
+        label="Strips side by side"
         scale={1}
         min={1}
         max={500}

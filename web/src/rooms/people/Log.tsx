@@ -167,11 +167,11 @@ function ChainCheck({
   if (!found)
     return (
       <Button $quiet isDisabled={busy} onPress={start}>
-        {busy ? "Walking the chain …" : "Check the chain"}
+        {busy ? "Checking the chain …" : "Check the chain"}
       </Button>
     );
   return found.holds ? (
-    <Mark tone="met">the chain of {found.entries} entries holds</Mark>
+    <Mark tone="met">the chain of {found.entries} entries is intact</Mark>
   ) : (
     <Mark tone="stop">the chain is broken at entry {found.broken}</Mark>
   );

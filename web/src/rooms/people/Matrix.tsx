@@ -16,7 +16,7 @@ export function MatrixPage() {
     <>
       <ShopTabs />
       <Page>
-        <Heading>As the server holds everybody to it. Reading is open to all who are signed in.</Heading>
+        <Heading>Enforced by the server. Everybody who is signed in may read.</Heading>
         <Big>Who may do what</Big>
         <Table style={{ marginTop: 12 }}>
           <thead>

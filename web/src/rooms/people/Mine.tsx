@@ -50,7 +50,7 @@ export function Mine() {
                   }
                   isDisabled={change.isPending}
                 >
-                  Edit, and sign in again
+                  Change, and sign in again
                 </Button>
                 <Button $quiet onPress={() => out.mutate({})}>
                   Sign me out everywhere

@@ -51,7 +51,7 @@ export function People() {
           </div>
           {keep && (
             <Button $quiet onPress={() => setAdding(!adding)}>
-              Let somebody in
+              Add a person
             </Button>
           )}
         </Row>
@@ -167,8 +167,8 @@ function Add({ done }: { done: () => void }) {
           />
         )}
         <Sign
-          action="Let them in"
-          why={form.name.trim() === "" ? "Give the name first." : form.pin === "" ? "Give their PIN first." : ""}
+          action="Add the person"
+          why={form.name.trim() === "" ? "Enter the name." : form.pin === "" ? "Enter their PIN." : ""}
           busy={add.isPending}
           sign={send}
         />
@@ -208,8 +208,8 @@ function Tablets() {
                 </small>
               </td>
               <td>
-                <Button $quiet $small onPress={() => end.mutate({ id: t.id })} aria-label={`Give up ${t.name}`}>
-                  Give it up
+                <Button $quiet $small onPress={() => end.mutate({ id: t.id })} aria-label={`Unregister ${t.name}`}>
+                  Unregister
                 </Button>
               </td>
             </tr>
@@ -343,10 +343,16 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
               </Select>
               <TextField label="Valid until" type="date" value={until} onChange={setUntil} />
               <div style={{ flex: 1, minWidth: 150 }}>
-                <TextField label="What shows it" value={evidence} onChange={setEvidence} />
+                <TextField label="Evidence" value={evidence} onChange={setEvidence} />
               </div>
               <Button
-                why={until === "" ? "Say until when." : evidence.trim() === "" ? "Say what shows it." : ""}
+                why={
+                  until === ""
+                    ? "Enter the date until which it is valid."
+                    : evidence.trim() === ""
+                      ? "Enter the evidence."
+                      : ""
+                }
                 isDisabled={give.isPending}
                 onPress={() =>
                   give.mutate({
@@ -360,7 +366,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                   })
                 }
               >
-                Give it
+                Add the qualification
               </Button>
             </Row>
             <Refusal error={give.error ?? withdraw.error} />

@@ -17,7 +17,7 @@ const kinds: { key: keyof System; label: string; of: { value: string; label: str
   { key: "pressure", label: "Pressure", of: [...both("kPa", "kPa", "bar", "bar"), { value: "psi", label: "psi" }] },
   { key: "mass", label: "Mass", of: both("kg", "kg", "lb", "lb") },
   { key: "area", label: "Areas", of: both("m2", "m²", "ft2", "ft²") },
-  { key: "decimal", label: "Before the fraction stands", of: both("point", "a point, 1.5", "comma", "a comma, 1,5") },
+  { key: "decimal", label: "Decimal separator", of: both("point", "a point, 1.5", "comma", "a comma, 1,5") },
 ];
 
 function both(a: string, saysA: string, b: string, saysB: string) {
@@ -104,7 +104,7 @@ function Moves({ moved, save }: { moved: Record<string, string>; save: (moved: R
   const lost = Object.values(wanted).find((to) => to in usual && !(to in wanted));
   return (
     <>
-      <p>Type another key where a usual one is in your way. What is empty stays as usual.</p>
+      <p>Enter another key where the usual one is in your way; empty: the usual one.</p>
       <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(250px, 1fr))", gap: 12 }}>
         {Object.entries(usual).map(([key, label]) => (
           <TextField

@@ -179,7 +179,7 @@ function ProcessReadOf({ p }: { p: Process }) {
         ["Demould", p.demould],
         ["Trim", p.trimming],
         ["Bond", p.bonding],
-        ["Whoever lays or bags it must hold", p.qualifications?.join(", ")],
+        ["Qualifications to lay or bag it", p.qualifications?.join(", ")],
       ].map(
         ([k, v]) =>
           v && (
@@ -212,9 +212,9 @@ function MeasurementTable({
       <thead>
         <tr>
           <th>Measurements</th>
-          <th>Least</th>
+          <th>Minimum</th>
           <th>Target</th>
-          <th>Most</th>
+          <th>Maximum</th>
           <th>Unit</th>
           <th>Instrument</th>
           <th />
@@ -248,9 +248,9 @@ function MeasurementTable({
                   $quiet
                   $small
                   onPress={() => setTests(tests.filter((_, n) => n !== k))}
-                  aria-label={`Take out ${t.what}`}
+                  aria-label={`Remove ${t.what}`}
                 >
-                  Take out
+                  Remove
                 </Button>
               </td>
             </tr>
@@ -278,7 +278,7 @@ function MeasurementVerbs({
       <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
         Add a value to measure
       </Button>
-      <span>Whoever lays or bags it must hold:</span>
+      <span>Qualifications to lay or bag it:</span>
       {["laminating", "bagging", "oven", "bonding", "inspection"].map((q) => (
         <label key={q} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
           <input

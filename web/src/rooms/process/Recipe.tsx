@@ -222,7 +222,7 @@ export function Simulated({
             ))}
           </ul>
           <Expected f={seen} />
-          {!seen.verdict && <small>No ply yet says which resin cures: nothing is held against the limits.</small>}
+          {!seen.verdict && <small>No ply yet says which resin cures: nothing is compared with the limits.</small>}
         </>
       )}
     </Stack>
@@ -291,9 +291,9 @@ function SegmentTable({
                   $small
                   why={recipe.segments.length === 1 ? "the only one" : ""}
                   onPress={() => set({ ...recipe, segments: recipe.segments.filter((_, n) => n !== k) })}
-                  aria-label={`Take out segment ${k + 1}`}
+                  aria-label={`Remove segment ${k + 1}`}
                 >
-                  Take out
+                  Remove
                 </Button>
               </Row>
             </td>

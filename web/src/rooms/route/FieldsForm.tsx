@@ -90,8 +90,8 @@ function FieldRow({
               onChange={(v) => put(k, { unit: v || undefined })}
             />
           </div>
-          <Figure narrow label="least" scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
-          <Figure narrow label="most" scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
+          <Figure narrow label="min." scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
+          <Figure narrow label="max." scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
           <Figure narrow label="gauge from" scale={1} value={f.from} off={!change} set={(v) => put(k, { from: v })} />
           <Figure narrow label="gauge to" scale={1} value={f.to} off={!change} set={(v) => put(k, { to: v })} />
         </>
@@ -126,13 +126,8 @@ function FieldRow({
         may be empty
       </label>
       {change && (
-        <Button
-          $quiet
-          $small
-          onPress={() => change(fields.filter((_, n) => n !== k))}
-          aria-label={`Leave ${f.name} out`}
-        >
-          Leave out
+        <Button $quiet $small onPress={() => change(fields.filter((_, n) => n !== k))} aria-label={`Remove ${f.name}`}>
+          Remove
         </Button>
       )}
     </Row>

@@ -194,7 +194,7 @@ export function RouteDrawing({
                 p.label,
                 ...p.waits,
                 ...(p.longest ? ["on the critical path"] : []),
-                ...(found.has(p.key) ? ["look at it"] : []),
+                ...(found.has(p.key) ? ["to check"] : []),
               ].join(", ")}
               title={p.label}
               tabIndex={p.key === (chosen ?? placed[0]?.key) ? 0 : -1}

@@ -181,7 +181,7 @@ function RouteTable({
           <th>Operation</th>
           <th>Room</th>
           <th>Waits for</th>
-          <th>Takes, where</th>
+          <th>Duration, place</th>
           <th>Records</th>
         </tr>
       </thead>

@@ -65,7 +65,7 @@ export function SettingsForm({
   if ((has.debulks as readonly string[]).includes(o.kind)) {
     return (
       <Own
-        name="Debulks go by"
+        name="Debulks"
         own={!!o.debulks}
         reads={<DebulksRead d={own.debulks} />}
         set={change && ((is) => change({ debulks: is ? own.debulks : undefined }))}
@@ -77,7 +77,7 @@ export function SettingsForm({
   if (o.kind === "close") {
     return (
       <Own
-        name="Closing goes by"
+        name="Closing"
         own={!!o.closing}
         reads={<ClosingRead c={own.closing} stacks={stacks} />}
         set={change && ((is) => change({ closing: is ? own.closing : undefined }))}
@@ -89,9 +89,9 @@ export function SettingsForm({
   if (!(has.heat as readonly string[]).includes(o.kind)) return null;
   return (
     <Own
-      name="Run goes by"
+      name="Run"
       own={!!o.heat}
-      reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed for itself, without a run.</p>}
+      reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed, without a run.</p>}
       label={o.kind === "cure" ? undefined : ["nothing: signed, without a run", "a recipe of its own"]}
       set={change && ((is) => change({ heat: is ? own.heat : undefined }))}
     >
@@ -231,7 +231,7 @@ function ClosingForm({
           {figure("in, min", "leakSeconds", 1 / 60)}
         </>
       ) : (
-        <p style={{ paddingBottom: 10 }}>Nothing is drawn down: no leak check is asked for.</p>
+        <p style={{ paddingBottom: 10 }}>No vacuum: no leak check.</p>
       )}
     </Row>
   );
@@ -260,7 +260,7 @@ function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) =>
           set={(x) => set({ ...h, pressForce: x || undefined })}
         />
       </Row>
-      <small>No vacuum, or no degree of cure, is asked for where its limit is 0, as of a press or a warm debulk.</small>
+      <small>A limit of 0 for vacuum or degree of cure asks for none, as for a press or a warm debulk.</small>
     </Stack>
   );
 }

@@ -225,7 +225,7 @@ function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number
       </div>
       <Button
         $quiet
-        why={Number.isNaN(value) ? "what was found?" : value === t.value ? "is written down" : ""}
+        why={Number.isNaN(value) ? "Enter the result." : value === t.value ? "is written down" : ""}
         onPress={() => keep(value)}
         aria-label={`Write down ${t.what}`}
       >
@@ -293,7 +293,7 @@ function Decide({ b }: { b: Batch }) {
             reason.trim() === ""
               ? "Enter the reason."
               : until === "" && !(more > 0)
-                ? "Say until when, or how much more."
+                ? "Enter the new end or the added out-life."
                 : ""
           }
           busy={retest.isPending}

@@ -184,7 +184,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
               m.kind === "unidirectional" || m.kind === "woven",
             )}
             {row("Density", `${s.density} kg/m³`, s.density)}
-            {row("Stands in cure", told.pressure(s.compressionLimit ?? 0), s.compressionLimit)}
+            {row("Pressure limit in cure", told.pressure(s.compressionLimit ?? 0), s.compressionLimit)}
             {row("Mix ratio", s.mixRatio, s.mixRatio)}
             {row("Pot life", `${Math.round((s.potLife ?? 0) / 60)} min`, s.potLife)}
           </tbody>
@@ -329,7 +329,7 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         <Big>{m ? `Change ${m.name}` : "A new material"}</Big>
         <MaterialName form={form} setForm={setForm} resins={resins} />
         {figures(ply)}
-        <Heading>Over a shape</Heading>
+        <Heading>Draping</Heading>
         {figures(drape)}
         <Heading>Lives</Heading>
         {figures(lives)}

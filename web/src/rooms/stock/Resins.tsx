@@ -88,7 +88,7 @@ function Versions({ r }: { r: Resin }) {
             {v.differs.length > 0 && (
               <>
                 <br />
-                <small>otherwise than before: {v.differs.map((d) => called[d] ?? d).join(", ")}</small>
+                <small>changed: {v.differs.map((d) => called[d] ?? d).join(", ")}</small>
               </>
             )}
           </li>

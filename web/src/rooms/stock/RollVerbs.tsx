@@ -244,7 +244,7 @@ export function AddFlaw({ r, done }: Props) {
     <Form
       title="Flaws and splices, in m from the present end"
       label="Write the map"
-      why={adds || dropped.length > 0 ? "" : "Say from where to where, or drop one."}
+      why={adds || dropped.length > 0 ? "" : "Enter its limits, or remove it."}
       busy={set.isPending}
       error={set.error}
       go={() =>
@@ -277,7 +277,7 @@ export function AddFlaw({ r, done }: Props) {
           <option>splice</option>
         </Select>
         <div style={{ flex: 1, minWidth: 140 }}>
-          <TextField label="What it is" value={note} onChange={setNote} />
+          <TextField label="Description" value={note} onChange={setNote} />
         </div>
       </Row>
     </Form>
@@ -322,13 +322,13 @@ export function CorrectForm({
       <TextField label="What was wrong" value={reason} onChange={setReason} autoFocus />
       {line.kind !== "received" && (
         <label>
-          <input type="checkbox" checked={instead} onChange={(e) => setInstead(e.target.checked)} /> It did happen, but
-          otherwise
+          <input type="checkbox" checked={instead} onChange={(e) => setInstead(e.target.checked)} /> It happened, but
+          differently
         </label>
       )}
       {instead && (
         <Row $gap={10}>
-          <TextField label="When it really was" type="datetime-local" value={at} onChange={setAt} />
+          <TextField label="Actual time" type="datetime-local" value={at} onChange={setAt} />
           {line.length > 0 && (
             <div style={{ width: 120 }}>
               <NumberField label={`Length, ${unit}`} value={length} onChange={setLength} min={0} />

@@ -36,7 +36,7 @@ export function StockList() {
         planned={
           <Stack $gap={12}>
             <Heading>The list</Heading>
-            <Big>Bring a stock list in</Big>
+            <Big>Import a stock list</Big>
             <p>
               A CSV or XLSX file with a header row and one row a roll. Columns, in any order: <b>material</b>,{" "}
               <b>lot</b>, <b>length</b> (m, or kg); if you have them: width (mm), freezer, place, made, shelf end
@@ -62,9 +62,7 @@ export function StockList() {
                 <Row>
                   <Button
                     $bench
-                    why={
-                      plan.faults > 0 ? "Put the wrong rows right first." : plan.rolls === 0 ? "It holds no roll." : ""
-                    }
+                    why={plan.faults > 0 ? "Correct the wrong rows first." : plan.rolls === 0 ? "It has no rolls." : ""}
                     isDisabled={send.isPending}
                     onPress={() => send.mutate({ body: { ...file, store: true } })}
                   >

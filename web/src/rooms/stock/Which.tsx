@@ -40,13 +40,13 @@ export function WhichRoll() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.62fr)"
-        names={["What is to be cut", "Rolls weighed for it"]}
+        names={["What is to be cut", "Rolls compared"]}
         planned={
           <Stack $gap={12}>
             <Heading>What is to be cut</Heading>
             <Big>Which roll?</Big>
             {waiting.length === 0 && !build ? (
-              <Empty>Nothing waits to be cut. A build that does stands here, with the rolls weighed for it.</Empty>
+              <Empty>Nothing waits to be cut. A build that does is listed here, with the rolls compared for it.</Empty>
             ) : (
               <>
                 <SelectField

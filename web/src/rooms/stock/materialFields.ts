@@ -39,7 +39,7 @@ export const ply: Field[] = [
 export const drape: Field[] = [
   { label: "Woven: locks at a shear of, °", scale: 1, get: (i) => i.sheet.lockDeg, set: sheet("lockDeg") },
   {
-    label: "Goes into hollows of at least, mm",
+    label: "Least radius of hollows, mm",
     scale: 1e3,
     get: (i) => i.sheet.hollowRadius,
     set: sheet("hollowRadius"),
@@ -101,7 +101,7 @@ export const stiff: Field[] = [
   { label: "Core: G23, MPa", scale: 1e-6, get: (i) => i.sheet.g23, set: sheet("g23") },
   { label: "Core: density, kg/m³", scale: 1, get: (i) => i.sheet.density, set: sheet("density") },
   {
-    label: "Core: stands in cure, kPa",
+    label: "Core: pressure limit in cure, kPa",
     scale: 1e-3,
     get: (i) => i.sheet.compressionLimit,
     set: sheet("compressionLimit"),

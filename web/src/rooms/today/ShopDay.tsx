@@ -18,7 +18,7 @@ const most = 4;
 const words: Record<Bar["kind"], string> = {
   done: "done",
   "in work": "in work",
-  "by itself": "unattended",
+  unattended: "unattended",
   planned: "next",
 };
 
@@ -53,7 +53,7 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
         width="100%"
         role="img"
         aria-label={`The shop today at ${lanes.length} places: ${all.filter(({ b }) => b.kind === "done").length} operations done, ${
-          all.filter(({ b }) => b.kind === "in work" || b.kind === "by itself").length
+          all.filter(({ b }) => b.kind === "in work" || b.kind === "unattended").length
         } going on, ${all.filter(({ b }) => b.kind === "planned").length} next`}
       >
         <defs>
@@ -94,8 +94,8 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
             </tbody>
           </Table>
           <small>
-            What is next stands where it would begin if each place did one thing after another, most urgent first before
-            others: no promise.
+            What is next is shown where it would start if each place did one thing after another, most urgent first: no
+            promise.
           </small>
         </details>
       )}
@@ -133,7 +133,7 @@ function PlaceRow({
             width={Math.max(3, x(b.to) - x(b.from))}
             y={top + rows[k]! * high}
             height={high - 4}
-            fill={b.kind === "planned" ? "var(--paper)" : b.kind === "by itself" ? `url(#${hatch})` : "var(--ink)"}
+            fill={b.kind === "planned" ? "var(--paper)" : b.kind === "unattended" ? `url(#${hatch})` : "var(--ink)"}
             stroke="var(--ink)"
             strokeWidth={1.2}
           >

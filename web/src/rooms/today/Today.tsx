@@ -94,7 +94,7 @@ function lateOf(d: Schemas["Day"]) {
   const differences: Difference[] = [];
   const past = d.late.filter((l) => l.past).length;
   if (past > 0) differences.push({ label: `${past} late`, tone: "stop" });
-  if (d.late.length > past) differences.push({ label: `${d.late.length - past} soon too late`, tone: "attend" });
+  if (d.late.length > past) differences.push({ label: `${d.late.length - past} at risk`, tone: "attend" });
   return differences;
 }
 
@@ -133,11 +133,7 @@ export function Today() {
         <Stack $gap={10}>
           <DayHead d={d} first={first} />
           <Refusal error={start.error} />
-          {d.jobs.length === 0 && (
-            <Empty>
-              What you can go on with stands here as soon as there is a build that waits for what you may do.
-            </Empty>
-          )}
+          {d.jobs.length === 0 && <Empty>Work is listed here as soon as a build waits for what you may do.</Empty>}
           <Jobs>
             {d.jobs.map((j) => (
               <JobRow
