@@ -53,7 +53,7 @@ func (r *routes) builds() {
 		"/api/parts/{code}/last-builds",
 		"lastBuilds",
 		"How an operation of a part's route went on its last builds",
-		func(ctx context.Context, in *lastBuilds) ([]builds.Before, error) {
+		func(ctx context.Context, in *lastBuilds) ([]builds.EarlierBuild, error) {
 			return r.shop.OnLastBuilds(ctx, in.Code, in.Operation)
 		},
 	)
@@ -211,7 +211,7 @@ func (r *routes) plies() {
 		"/api/layup/{code}/sign",
 		"signPly",
 		"Sign a ply laid",
-		func(ctx context.Context, by book.By, in *with[builds.SignPly]) (builds.Signed, error) {
+		func(ctx context.Context, by book.By, in *with[builds.SignPly]) (builds.SignResult, error) {
 			return r.shop.Sign(ctx, by, in.Code, in.Body)
 		},
 	)
@@ -224,7 +224,7 @@ func (r *routes) plies() {
 		"/api/layup/{code}/expecting",
 		"expecting",
 		"Whose label was scanned, and whether it comes next; signs nothing",
-		func(ctx context.Context, in *scanned) (builds.Expected, error) {
+		func(ctx context.Context, in *scanned) (builds.ScannedLabel, error) {
 			return r.shop.Expecting(ctx, in.Code, in.Label)
 		},
 	)

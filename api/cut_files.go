@@ -186,7 +186,7 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 }
 
 // marksOf are marks as the drawing formats want them.
-func marksOf(all []master.Drawn) []dxf.Detail {
+func marksOf(all []master.DrawnMark) []dxf.Detail {
 	out := make([]dxf.Detail, 0, len(all))
 	for _, m := range all {
 		if points := m.Places(); len(points) > 0 {

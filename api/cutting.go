@@ -174,7 +174,7 @@ func (r *routes) arrangements() {
 		"/api/nests/{code}/put",
 		"putPiece",
 		"Where a piece may lie near where it is wanted; stores nothing",
-		func(ctx context.Context, _ book.By, in *put) (cutting.Put, error) {
+		func(ctx context.Context, _ book.By, in *put) (cutting.HandPlacement, error) {
 			return r.shop.PutPiece(ctx, in.Code, in.Body.Piece, in.Body.Others, in.Body.Reach, in.Body.About)
 		},
 	)

@@ -265,7 +265,7 @@ func operationTable(doc master.Document) sheet.Table {
 			v.Number, o.Kind, v.Label, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
 			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second],
 			o.Hold,
-			strings.Join(records, ", "), unit.Said(strings.Join(o.Own(), "; ")),
+			strings.Join(records, ", "), unit.InMetric(strings.Join(o.Own(), "; ")),
 		})
 	}
 	return t
@@ -313,7 +313,7 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 	out := drawnOutlines{[]master.Outline{}, []string{}}
 	var faults []string
 	taken := map[string]bool{}
-	add := func(name string, ring geom.Ring, marks []master.Drawn) {
+	add := func(name string, ring geom.Ring, marks []master.DrawnMark) {
 		o := master.Outline{Name: name, Kind: "points", Points: corners(ring), Marks: marks}
 		for n := 2; taken[o.Name]; n++ {
 			o.Name = fmt.Sprintf("%s %d", name, n)
@@ -329,7 +329,7 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 		}
 		out.Notes = append(out.Notes, read.Notes...)
 		for _, o := range read.Outlines {
-			marks := make([]master.Drawn, len(o.Marks))
+			marks := make([]master.DrawnMark, len(o.Marks))
 			for k, m := range o.Marks {
 				marks[k] = drawnMark(m.Text, m.At, m.Line, m.Closed)
 			}
@@ -349,7 +349,7 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 			break
 		}
 		for _, o := range read.Outlines {
-			marks := make([]master.Drawn, len(o.Marks))
+			marks := make([]master.DrawnMark, len(o.Marks))
 			for k, m := range o.Marks {
 				marks[k] = drawnMark(m.Text, m.At, m.Line, m.Closed)
 			}
@@ -380,11 +380,11 @@ func corners(points []geom.Point) []master.Corner {
 	return out
 }
 
-func drawnMark(says string, at geom.Point, line []geom.Point, closed bool) master.Drawn {
+func drawnMark(says string, at geom.Point, line []geom.Point, closed bool) master.DrawnMark {
 	if len(line) == 0 {
 		line = []geom.Point{at}
 	}
-	return master.Drawn{Text: says, Points: corners(line), Closed: closed}
+	return master.DrawnMark{Text: says, Points: corners(line), Closed: closed}
 }
 
 // tableOf is a ply table as CSV text, from CSV text or from an XLSX file in

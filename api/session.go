@@ -97,7 +97,7 @@ func (g *guard) session(c *gin.Context) {
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
 		person, err := g.shop.PersonByID(ctx, id)
-		if err != nil && !people.Gone(err) {
+		if err != nil && !people.NotFound(err) {
 			// A database that fails is no reason to call somebody a stranger.
 			_ = c.Error(err)
 			c.AbortWithStatusJSON(
@@ -148,7 +148,7 @@ func (g *guard) session(c *gin.Context) {
 			return false
 		}
 		p, err := g.shop.PersonByID(context.WithoutCancel(ctx), id)
-		return err != nil && !people.Gone(err) || err == nil && p.Epoch == g.sessions.GetInt(fresh, epochID)
+		return err != nil && !people.NotFound(err) || err == nil && p.Epoch == g.sessions.GetInt(fresh, epochID)
 	})
 	c.Request = c.Request.WithContext(ctx)
 	c.Next()
@@ -343,7 +343,7 @@ func (g *guard) signing(r *routes) {
 	huma.Register(
 		r.api,
 		operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"),
-		func(ctx context.Context, in *a[people.First]) (*withCookie, error) {
+		func(ctx context.Context, in *a[people.FirstAdministrator]) (*withCookie, error) {
 			view, err := g.shop.FirstAdministrator(ctx, in.Body)
 			if err != nil {
 				return nil, problem(ctx, err)

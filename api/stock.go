@@ -75,7 +75,7 @@ func (r *routes) rollMoves() {
 		"/api/rolls/out",
 		"takeOut",
 		"Take rolls out",
-		func(ctx context.Context, by book.By, in *a[stock.Moved]) ([]stock.RollView, error) {
+		func(ctx context.Context, by book.By, in *a[stock.MoveRolls]) ([]stock.RollView, error) {
 			return r.shop.TakeOut(ctx, by, in.Body)
 		},
 	)
@@ -85,7 +85,7 @@ func (r *routes) rollMoves() {
 		"/api/rolls/in",
 		"putBack",
 		"Put rolls back",
-		func(ctx context.Context, by book.By, in *a[stock.Moved]) ([]stock.RollView, error) {
+		func(ctx context.Context, by book.By, in *a[stock.MoveRolls]) ([]stock.RollView, error) {
 			return r.shop.PutBack(ctx, by, in.Body)
 		},
 	)
@@ -105,7 +105,7 @@ func (r *routes) rollMoves() {
 		"/api/rolls/{code}/seal",
 		"sealBag",
 		"Seal the bag of a roll",
-		func(ctx context.Context, by book.By, in *with[stock.At]) (stock.RollView, error) {
+		func(ctx context.Context, by book.By, in *with[stock.EventTime]) (stock.RollView, error) {
 			return r.shop.Seal(ctx, by, in.Code, in.Body)
 		},
 	)

@@ -29,7 +29,7 @@ func (r *routes) thread() {
 		"/api/scan/{code}",
 		"scan",
 		"What an id is and where it leads",
-		func(ctx context.Context, in *ByCode) (shop.Scanned, error) {
+		func(ctx context.Context, in *ByCode) (shop.ScanResult, error) {
 			return r.shop.Scan(ctx, in.Code)
 		},
 	)

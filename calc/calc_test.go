@@ -164,8 +164,8 @@ func TestBadInputNamesTheField(t *testing.T) {
 			`{"surface":{"points":[[0,0,0],[1,0,0],[0,1,0],[0,0,1],[0,-1,0]],"triangles":[[0,1,2],[0,1,3],[0,1,4]]},"warpDeg":0}`},
 		"outline: the ply reaches over": {"drape",
 			`{"surface":{"kind":"saddle","dims":{"radius":0.5,"length":0.5,"width":0.4}},"outline":[[0,0],[2,0],[0,0.1]],"warpDeg":0}`},
-		"recipe: segment 2":           {"cure", strings.Replace(example("cure"), "450.15", "1450.15", 1)},
-		"recipe: segment 1: the ramp": {"cure", strings.Replace(example("cure"), "0.025", "-1", 1)},
+		"recipe: segment 2":              {"cure", strings.Replace(example("cure"), "450.15", "1450.15", 1)},
+		"recipe: segment 1: the ramp":    {"cure", strings.Replace(example("cure"), "0.025", "-1", 1)},
 		"force: enter the closing force": {"press", `{"pressure": 1e5, "area": 1}`},
 	} {
 		_, err := run(t, c.name, c.input)

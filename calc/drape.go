@@ -82,7 +82,7 @@ func (s DrapeSurface) mesh() (*drape.Mesh, error) {
 	var m *drape.Mesh
 	var err error
 	if s.Kind != "" {
-		m, err = drape.Built(s.Kind, s.dims(), drapeTriangles)
+		m, err = drape.NewSurface(s.Kind, s.dims(), drapeTriangles)
 	} else {
 		points := make([]drape.Vec, len(s.Points))
 		for k, p := range s.Points {
@@ -91,7 +91,7 @@ func (s DrapeSurface) mesh() (*drape.Mesh, error) {
 		m, err = drape.NewMesh(points, s.Triangles)
 	}
 	if err != nil {
-		return nil, &InputError{"surface", unit.Said(err.Error())}
+		return nil, &InputError{"surface", unit.InMetric(err.Error())}
 	}
 	if s.Turned {
 		m.Turn()
@@ -124,10 +124,10 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	// What is wrong is told of the outline first, then of how it is laid.
 	if len(p.Outline) > 0 {
 		if _, err := m.Project(p.Outline, o.Cell/2); err != nil {
-			return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
+			return DrapeOut{}, &InputError{"outline", unit.InMetric(err.Error())}
 		}
-	} else if _, err := m.Whole(o.Cell / 2); err != nil {
-		return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
+	} else if _, err := m.Boundary(o.Cell / 2); err != nil {
+		return DrapeOut{}, &InputError{"outline", unit.InMetric(err.Error())}
 	}
 	out := DrapeOut{Pieces: []Draped{}}
 	if in.Starts > 0 {
@@ -140,7 +140,7 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 		}
 		found, err := m.Search(ctx, p, warps, in.Starts, o, nil)
 		if err != nil {
-			return out, &InputError{"starts", unit.Said(err.Error())}
+			return out, &InputError{"starts", unit.InMetric(err.Error())}
 		}
 		p.At, p.Warp, out.Tried = &found.Start.At, found.Start.Warp, found.Tried
 	}
@@ -172,7 +172,7 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 		out.Pieces = append(out.Pieces, FromDraped(d, in.Net))
 	}
 	for k, s := range out.Messages {
-		out.Messages[k] = unit.Said(s)
+		out.Messages[k] = unit.InMetric(s)
 	}
 	return out, nil
 }
@@ -182,5 +182,5 @@ func drapeError(err error) error {
 	if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
 		return err
 	}
-	return &InputError{"start", unit.Said(err.Error())}
+	return &InputError{"start", unit.InMetric(err.Error())}
 }

@@ -58,7 +58,9 @@ type DrapedSummary struct {
 type Spot [3]float64
 
 // FromSpot is a place, to the tenth of a micrometre.
-func FromSpot(v drape.Vec) Spot { return Spot{unit.Fine(v.X), unit.Fine(v.Y), unit.Fine(v.Z)} }
+func FromSpot(v drape.Vec) Spot {
+	return Spot{unit.RoundLength(v.X), unit.RoundLength(v.Y), unit.RoundLength(v.Z)}
+}
 
 // DrapeNotch is a mark at the edge.
 type DrapeNotch struct {
@@ -87,7 +89,7 @@ type DrapeNode struct {
 }
 
 // FromDrapedPieces is what is known of all pieces, as it travels.
-func FromDrapedPieces(all []*drape.Draped, warp float64, o drape.Options) DrapedSummary {
+func FromDrapedPieces(all []*drape.DrapedPiece, warp float64, o drape.Options) DrapedSummary {
 	w := drape.Summarise(all)
 	out := DrapedSummary{
 		Area: w.Area, Surface: w.Surface, Peak: unit.Deg(w.Peak), PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
@@ -111,7 +113,7 @@ func finite(r float64) float64 {
 }
 
 // FromDraped is how a piece lies, as it travels; its net only if asked for.
-func FromDraped(d *drape.Draped, net bool) Draped {
+func FromDraped(d *drape.DrapedPiece, net bool) Draped {
 	out := Draped{
 		Flat: d.Flat.Fine(), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
 		Peak: unit.Deg(d.Peak), Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Lips: []DrapeLip{}, Cell: d.Cell,
@@ -123,7 +125,7 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 	for _, n := range d.Notches {
 		out.Notches = append(
 			out.Notches,
-			DrapeNotch{[2]float64{unit.Fine(n.At.X), unit.Fine(n.At.Y)}, FromSpot(n.On), n.Thread},
+			DrapeNotch{[2]float64{unit.RoundLength(n.At.X), unit.RoundLength(n.At.Y)}, FromSpot(n.On), n.Thread},
 		)
 	}
 	cell := d.Cell * d.Cell
@@ -134,14 +136,14 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		out.Bridges = append(out.Bridges, DrapeRegion{FromSpot(r.At), r.Worst, float64(r.Cells) * cell})
 	}
 	for _, l := range d.Lips {
-		lip := DrapeLip{Line: []Spot{}, Width: unit.Fine(l.Width)}
+		lip := DrapeLip{Line: []Spot{}, Width: unit.RoundLength(l.Width)}
 		for _, p := range l.Line {
 			lip.Line = append(lip.Line, FromSpot(p))
 		}
 		out.Lips = append(out.Lips, lip)
 	}
 	if s := d.Steered; s != nil {
-		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), unit.Fine(s.Gap), unit.Fine(s.Lap)}
+		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), unit.RoundLength(s.Gap), unit.RoundLength(s.Lap)}
 	}
 	if !net {
 		return out
@@ -149,7 +151,7 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 	for _, n := range d.Inside {
 		node := DrapeNode{n.Panel, n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft), nil}
 		if d.Steered != nil {
-			node.Flat = &[2]float64{unit.Fine(n.Flat.X), unit.Fine(n.Flat.Y)}
+			node.Flat = &[2]float64{unit.RoundLength(n.Flat.X), unit.RoundLength(n.Flat.Y)}
 		}
 		out.Nodes = append(out.Nodes, node)
 	}

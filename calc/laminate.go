@@ -107,14 +107,14 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 	if err != nil {
 		return LaminateOut{}, err
 	}
-	out := FromWorked(w)
+	out := FromAnalysis(w)
 	out.Findings = laminate.Inspect(stack, laminate.DefaultRules())
 	return out, nil
 }
 
-// FromWorked turns what the core makes of a stack into its wire form, without
+// FromAnalysis turns what the core makes of a stack into what travels, without
 // findings.
-func FromWorked(w laminate.Analysis) LaminateOut {
+func FromAnalysis(w laminate.Analysis) LaminateOut {
 	st, k := w.Stiffness, w.Constants
 	out := LaminateOut{
 		Thickness: st.Thickness, ArealMass: w.ArealMass, A: st.A, B: st.B, D: st.D,

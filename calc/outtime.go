@@ -40,7 +40,7 @@ type OutTimeIn struct {
 	Now      time.Time      `json:"now"`
 }
 
-// OutTimeOut is the fuse and the length left.
+// OutTimeOut is the out-time and the length left.
 type OutTimeOut struct {
 	OutTime OutTimeStatus `json:"outTime"`
 	Length  float64       `json:"length" doc:"Left on the roll, m"`
@@ -58,7 +58,7 @@ var outTimeCalc = define("outtime", "the clock of ageing material from its ledge
 	Now: time.Date(2026, 3, 4, 8, 0, 0, 0, time.UTC),
 }, OutTime)
 
-// OutTime adds up a ledger and draws its fuse.
+// OutTime adds up a ledger and draws its out-time.
 func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 	seconds := func(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 	events := make([]material.Event, len(in.Events))
@@ -76,7 +76,7 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 			events[i].Until = *e.Until
 		}
 	}
-	history := material.History{Base: material.Carried{Spent: seconds(in.Spent)}, Events: events}
+	history := material.History{Base: material.CarriedLife{Spent: seconds(in.Spent)}, Events: events}
 	for _, w := range in.Warm {
 		warm := material.Warm{Freezer: w.Freezer, From: w.From}
 		if w.To != nil {
@@ -100,9 +100,9 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 	if in.ShelfEnd != nil {
 		limits.ShelfEnd = *in.ShelfEnd
 	}
-	fuse := material.NewOutTimeStatus(clock, limits, seconds(in.Planned), in.Now)
-	out := OutTimeOut{OutTime: FromOutTime(fuse), Length: clock.Length}
-	if err := fuse.Refusal(in.Now); err != nil {
+	outTime := material.NewOutTimeStatus(clock, limits, seconds(in.Planned), in.Now)
+	out := OutTimeOut{OutTime: FromOutTime(outTime), Length: clock.Length}
+	if err := outTime.Refusal(in.Now); err != nil {
 		out.Refusal = err.Error()
 	}
 	return out, nil

@@ -177,7 +177,7 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 			if r.Seamed {
 				sin, cos := math.Sincos(r.Normal)
 				ring.Seam = &RolledSeam{
-					[2]float64{unit.Fine(r.Seam.X), unit.Fine(r.Seam.Y)},
+					[2]float64{unit.RoundLength(r.Seam.X), unit.RoundLength(r.Seam.Y)},
 					[2]float64{cos, sin},
 					r.Half,
 				}
@@ -197,22 +197,22 @@ func FromRolled(w rolled.Analysis) RolledAnalysis {
 	return out
 }
 
-// FromTaped is a tape plan worked out, as it travels.
-func FromTaped(t rolled.Taped) *RolledTape {
-	out := &RolledTape{t.Overlap, t.Turns, t.Length, t.Whole, t.Covers, t.Pressure, t.Least, t.Findings}
+// FromTapeWinding is a tape plan worked out, as it travels.
+func FromTapeWinding(t rolled.TapeWinding) *RolledTape {
+	out := &RolledTape{t.Overlap, t.Turns, t.Length, t.Total, t.Covers, t.Pressure, t.Least, t.Findings}
 	if out.Findings == nil {
 		out.Findings = []string{}
 	}
 	return out
 }
 
-// FromPulled is how a mandrel comes out, as it travels.
-func FromPulled(p rolled.Pulled) *RolledPull {
+// FromPullEstimate is how a mandrel comes out, as it travels.
+func FromPullEstimate(p rolled.PullEstimate) *RolledPull {
 	return &RolledPull{p.Hoop, p.Gap, p.Pressure, p.Force, p.Free, p.Warning}
 }
 
-// FromSwept is a sweep, as it travels.
-func FromSwept(all []rolled.Swept) []RolledSwept {
+// FromSweepPoint is a sweep, as it travels.
+func FromSweepPoint(all []rolled.SweepPoint) []RolledSwept {
 	out := []RolledSwept{}
 	for _, s := range all {
 		out = append(out, RolledSwept{unit.Deg(s.Angle), s.Bending, s.Torsion})

@@ -116,19 +116,19 @@ type TubeOut struct{ RolledAnalysis }
 // say turns quantities in sentences into words.
 func (o *TubeOut) say() {
 	for k := range o.Findings {
-		o.Findings[k].Message = unit.Said(o.Findings[k].Message)
+		o.Findings[k].Message = unit.InMetric(o.Findings[k].Message)
 	}
 	for k := range o.Sheets {
-		o.Sheets[k].Instruction = unit.Said(o.Sheets[k].Instruction)
+		o.Sheets[k].Instruction = unit.InMetric(o.Sheets[k].Instruction)
 	}
 	if o.Fits != nil {
 		for k := range o.Fits.Remedies {
-			o.Fits.Remedies[k].Message = unit.Said(o.Fits.Remedies[k].Message)
+			o.Fits.Remedies[k].Message = unit.InMetric(o.Fits.Remedies[k].Message)
 		}
 	}
 	if o.Tape != nil {
 		for k := range o.Tape.Findings {
-			o.Tape.Findings[k] = unit.Said(o.Tape.Findings[k])
+			o.Tape.Findings[k] = unit.InMetric(o.Tape.Findings[k])
 		}
 	}
 }
@@ -151,7 +151,7 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 				field += f.Field
 			}
 		}
-		return TubeOut{}, &InputError{field, unit.Said(f.Message)}
+		return TubeOut{}, &InputError{field, unit.InMetric(f.Message)}
 	}
 	w := r.Analyse()
 	out := TubeOut{FromRolled(w)}
@@ -162,7 +162,7 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 				sheets = append(sheets, k)
 			}
 		}
-		out.Swept = FromSwept(r.Sweep(sheets, 90))
+		out.Swept = FromSweepPoint(r.Sweep(sheets, 90))
 	}
 	if t := in.Tape; t != nil {
 		taped, err := r.Tape(rolled.Tape{
@@ -171,15 +171,15 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 		if err != nil {
 			return out, &InputError{"tape", err.Error()}
 		}
-		out.Tape = FromTaped(taped)
+		out.Tape = FromTapeWinding(taped)
 	}
 	if p := in.Pull; p != nil {
 		pulled, err := r.Pull(rolled.Pull(*p), w)
 		if err != nil {
-			return out, &InputError{"pull", unit.Said(err.Error())}
+			return out, &InputError{"pull", unit.InMetric(err.Error())}
 		}
-		out.Pull = FromPulled(pulled)
-		out.Pull.Warning = unit.Said(out.Pull.Warning)
+		out.Pull = FromPullEstimate(pulled)
+		out.Pull.Warning = unit.InMetric(out.Pull.Warning)
 	}
 	out.say()
 	return out, nil

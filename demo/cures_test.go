@@ -39,7 +39,7 @@ func TestTheRecipesOfTheDemoCure(t *testing.T) {
 		require.NoError(t, err, c.name)
 		t.Logf("%s: %.1f h, %v", c.name, out.Duration/3600, out.Met)
 		for _, f := range out.Findings {
-			t.Log("   ", unit.Said(f.Message))
+			t.Log("   ", unit.InMetric(f.Message))
 		}
 		for _, h := range out.Held {
 			assert.True(t, h.Met, "%s: %s is %.4g, limit %.4g", c.name, h.What, h.Found, h.Limit)

@@ -259,7 +259,7 @@ func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last 
 		}
 		s.wait(7 * time.Minute)
 		films := v.Plies[v.Next.Ply-1].Films
-		try(s, func() (builds.Signed, error) {
+		try(s, func() (builds.SignResult, error) {
 			return s.shop.Sign(
 				s.ctx,
 				s.who[falk],

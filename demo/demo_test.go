@@ -63,7 +63,7 @@ func everyPage(t *testing.T, db *store.DB, end time.Time) {
 	}
 	assert.Greater(t, len(ages), 4, "rolls of differing age")
 	assert.Contains(t, refused["SU-2304"], "not accepted yet")
-	assert.Contains(t, unit.Said(refused["ST-0460"]), "quarantine: it arrived at -11.5 °C")
+	assert.Contains(t, unit.InMetric(refused["ST-0460"]), "quarantine: it arrived at -11.5 °C")
 	assert.Empty(t, refused["SU-2291"])
 	n, err := s.VerifyClocks(ctx)
 	require.NoError(t, err)

@@ -409,7 +409,7 @@ func (s others) petal() {
 		}, twill).
 		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
 		// Tape does not shear: along the rib it is laid of strips.
-		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90, Laid: &master.Laid{Strip: 0.05}}).
+		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90, Laid: &master.DrapeSettings{Strip: 0.05}}).
 		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
 		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
@@ -417,7 +417,7 @@ func (s others) petal() {
 		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
 		put(master.Item{
 			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, FaceUp: true, Second: true,
-			Laid: &master.Laid{X: number(0), Y: number(0.37), Cuts: []master.FabricCut{
+			Laid: &master.DrapeSettings{X: number(0), Y: number(0.37), Cuts: []master.FabricCut{
 				{Kind: master.DartCut, X: 0, Y: 0.46, ToX: 0, ToY: 0.6},
 				{Kind: master.DartCut, X: 0, Y: 0.27, ToX: 0, ToY: 0.12},
 			}},

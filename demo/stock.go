@@ -263,13 +263,13 @@ const thawed = 3 * time.Hour
 
 func (s *script) take(rolls ...stock.RollView) {
 	try(s, func() ([]stock.RollView, error) {
-		return s.shop.TakeOut(s.ctx, s.who[brandl], stock.Moved{Rolls: codes(rolls)})
+		return s.shop.TakeOut(s.ctx, s.who[brandl], stock.MoveRolls{Rolls: codes(rolls)})
 	})
 }
 
 func (s *script) back(rolls ...stock.RollView) {
 	try(s, func() ([]stock.RollView, error) {
-		return s.shop.PutBack(s.ctx, s.who[brandl], stock.Moved{Rolls: codes(rolls), Sealed: true})
+		return s.shop.PutBack(s.ctx, s.who[brandl], stock.MoveRolls{Rolls: codes(rolls), Sealed: true})
 	})
 }
 

@@ -282,7 +282,7 @@ func (w buildOnRoute) lays(operation, who string, plies int) {
 					films = p.Films
 				}
 			}
-			try(w.script, func() (builds.Signed, error) {
+			try(w.script, func() (builds.SignResult, error) {
 				return w.shop.Sign(w.ctx, w.who[who], w.code, builds.SignPly{
 					Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films,
 				})

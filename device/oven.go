@@ -145,14 +145,14 @@ func (o *Oven) Stop() error {
 }
 
 func (o *Oven) write(setPoint float64, command uint16) error {
-	if err := o.client.WriteRegisters(RegSetPoint, []uint16{Tenths(setPoint), command}); err != nil {
+	if err := o.client.WriteRegisters(RegSetPoint, []uint16{RegisterTemperature(setPoint), command}); err != nil {
 		return fmt.Errorf("write to the oven: %w", err)
 	}
 	return nil
 }
 
-// Tenths is a temperature in K as the registers carry it; NaN as failed.
-func Tenths(temperature float64) uint16 {
+// RegisterTemperature is a temperature in K as the registers carry it; NaN as failed.
+func RegisterTemperature(temperature float64) uint16 {
 	if math.IsNaN(temperature) {
 		return FailedSensor
 	}

@@ -52,7 +52,7 @@ func (h *house) deep(t *testing.T) parts.RevisionView {
 						X:          -0.19,
 						Y:          -0.19,
 						FaceUp:     true,
-						Laid:       &master.Laid{X: &at, Y: &at},
+						Laid:       &master.DrapeSettings{X: &at, Y: &at},
 					},
 				},
 			}},
@@ -180,7 +180,7 @@ func TestAPlannerBringsASurfaceIn(t *testing.T) {
 	h := openHouse(t)
 	v := h.deep(t)
 	dir := t.TempDir()
-	m, err := drape.Built(drape.SphereCap, map[string]float64{"radius": 0.3, "angle": 1.4}, 3000)
+	m, err := drape.NewSurface(drape.SphereCap, map[string]float64{"radius": 0.3, "angle": 1.4}, 3000)
 	require.NoError(t, err)
 	file := func(name string, raw []byte) string {
 		path := filepath.Join(dir, name)

@@ -103,7 +103,7 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 		Ply: 1, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[0].Films,
 	})
 	require.NoError(t, err)
-	_, err = h.shop.TakeOut(context.Background(), falk, stock.Moved{Rolls: []string{sealed.Code}})
+	_, err = h.shop.TakeOut(context.Background(), falk, stock.MoveRolls{Rolls: []string{sealed.Code}})
 	require.NoError(t, err)
 	_, err = h.shop.StartDebulk(context.Background(), falk, debulked, "")
 	require.NoError(t, err)

@@ -162,7 +162,7 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 func (h *house) opened(t *testing.T, lot string) string {
 	t.Helper()
 	ctx, brandl, roll := context.Background(), h.as(t, "Tilda Brandl"), h.roll(t, lot).Code
-	_, err := h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{roll}})
+	_, err := h.shop.TakeOut(ctx, brandl, stock.MoveRolls{Rolls: []string{roll}})
 	require.NoError(t, err)
 	room, humidity, cold := 294.15, 0.45, 290.0
 	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})

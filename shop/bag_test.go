@@ -77,7 +77,7 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		require.NoError(t, err)
 		last := v.Checks[len(v.Checks)-1]
 		assert.Equal(t, c.pass, last.Pass, c.says)
-		assert.Contains(t, unit.Said(last.Message), c.says)
+		assert.Contains(t, unit.InMetric(last.Message), c.says)
 		assert.InDelta(
 			t,
 			(c.start-c.end)*300/c.seconds,

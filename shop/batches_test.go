@@ -68,7 +68,7 @@ func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
 	quist := h.as("Jonas Quist")
 	warm := h.batch("ST-0460")
 	assert.InDelta(t, 6.5, warm.TooWarm, 1e-9)
-	assert.Contains(t, unit.Said(warm.Blocked), "it arrived at -11.5 °C, its storage limit is -18.0 °C")
+	assert.Contains(t, unit.InMetric(warm.Blocked), "it arrived at -11.5 °C, its storage limit is -18.0 °C")
 	_, err := h.DecideBatch(
 		h.ctx,
 		quist,
@@ -339,7 +339,7 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, "lot SU-2207 of Sable UD 150 is here already", plan.Lines[400].Message)
 	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Message)
 	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40.00 m",
-		unit.Said(plan.Lines[0].Message))
+		unit.InMetric(plan.Lines[0].Message))
 	before := h.count(`select count(*) from rolls`)
 	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Message: "the lot is missing"}})
 	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")

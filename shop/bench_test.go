@@ -94,7 +94,7 @@ func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	kit, err := h.Kit(h.ctx, build, "")
 	require.NoError(t, err)
 	before := h.count(`select count(*) from ply_records`) + h.count(`select count(*) from entries`)
-	ask := func(label string) builds.Expected {
+	ask := func(label string) builds.ScannedLabel {
 		t.Helper()
 		v, err := h.Expecting(h.ctx, build, label)
 		require.NoError(t, err)

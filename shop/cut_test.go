@@ -145,7 +145,7 @@ func TestACutWithExceptions(t *testing.T) {
 			{Piece: before.Placed[0].ID, Why: "damaged", Note: "corner lifted"},
 			{Piece: before.Placed[3].ID, Why: "lost"},
 		},
-		Keep: &cutting.KeptRest{Place: "shelf 2"},
+		Keep: &cutting.OffCutPlace{Place: "shelf 2"},
 	}
 	v, err := h.ReportCut(h.ctx, by, code, report)
 	require.NoError(t, err)
@@ -248,7 +248,7 @@ func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 			}
 			assert.Contains(t, passed["ST-0418 roll"], "out-life")
 			assert.Contains(t, passed["ST-0460 roll"], "quarantine")
-			assert.Contains(t, unit.Said(passed["ST-0455 off-cut"]), "mm wide")
+			assert.Contains(t, unit.InMetric(passed["ST-0455 off-cut"]), "mm wide")
 		}
 	}
 }

@@ -36,7 +36,7 @@ func (h *house) shell(s master.Surface) parts.RevisionView {
 
 func bowl(t *testing.T, radius float64) *drape.Mesh {
 	t.Helper()
-	m, err := drape.Built(drape.SphereCap, map[string]float64{"radius": radius, "angle": 1}, 4000)
+	m, err := drape.NewSurface(drape.SphereCap, map[string]float64{"radius": radius, "angle": 1}, 4000)
 	require.NoError(t, err)
 	return m
 }
@@ -53,14 +53,14 @@ func TestPliesLieOnASurfaceOfAFile(t *testing.T) {
 	assert.Equal(
 		t,
 		"Read in mm the surface is 26.5 mm long. Was it drawn in inches? Then it would be 673 mm.",
-		unit.Said(asked.Question),
+		unit.InMetric(asked.Question),
 	)
 	sure, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl.stl", Unit: "mm", Sure: true, Mesh: small})
 	require.NoError(t, err)
 	assert.NotZero(t, sure.ID)
 	huge, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl", Unit: "m", Mesh: bowl(t, 40)})
 	require.NoError(t, err)
-	assert.Contains(t, unit.Said(huge.Question), "Surfaces are mostly drawn in mm.")
+	assert.Contains(t, unit.InMetric(huge.Question), "Surfaces are mostly drawn in mm.")
 	_, err = h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: " ", Unit: "mm", Mesh: small})
 	refusal(t, err, book.Invalid, "a surface needs a name")
 
@@ -127,7 +127,7 @@ func TestMarksLieOnTheRoll(t *testing.T) {
 		}
 	}
 	own := geom.Rect(0.2, 0.1)
-	p := parts.Ply{Outline: own, AngleDeg: 90, FaceUp: true, Marks: []master.Drawn{
+	p := parts.Ply{Outline: own, AngleDeg: 90, FaceUp: true, Marks: []master.DrawnMark{
 		{Points: []master.Corner{{X: 0.05, Y: 0.02}, {X: 0.06, Y: 0.02}, {X: 0.06, Y: 0.03}}, Closed: true},
 	}}
 	hole := p.MarksOnRoll()[0][0]

@@ -105,9 +105,9 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	// An open roll is sealed before it goes back.
 	_, err = h.PutBack(h.ctx, by, moved(code))
 	refusal(t, err, book.Refused, "is open: seal it")
-	_, err = h.Seal(h.ctx, by, code, stock.At{})
+	_, err = h.Seal(h.ctx, by, code, stock.EventTime{})
 	require.NoError(t, err)
-	_, err = h.Seal(h.ctx, by, code, stock.At{})
+	_, err = h.Seal(h.ctx, by, code, stock.EventTime{})
 	refusal(t, err, book.Conflict, "although it was not open")
 	back := moved(code)
 	back.FreezerID, back.Place = 1, "shelf 3"
@@ -142,7 +142,7 @@ func TestALateEntryCountsFromWhenItHappened(t *testing.T) {
 	v, err := h.TakeOut(
 		h.ctx,
 		h.as("Tilda Brandl"),
-		stock.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"},
+		stock.MoveRolls{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"},
 	)
 	require.NoError(t, err)
 	assert.InDelta(t, 3*3600, v[0].OutTime.Spent, 1)

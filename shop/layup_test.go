@@ -70,7 +70,7 @@ func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
 	assert.Contains(t, v.Debulks[len(v.Debulks)-1].Message, "lasted 5.0 min")
 	v = debulk(16*time.Minute, 70e3)
 	assert.True(t, v.Next.Debulk)
-	assert.Contains(t, unit.Said(v.Debulks[len(v.Debulks)-1].Message), "70 kPa")
+	assert.Contains(t, unit.InMetric(v.Debulks[len(v.Debulks)-1].Message), "70 kPa")
 	v = debulk(16*time.Minute, 88e3)
 	assert.False(t, v.Next.Debulk)
 	v, err := h.TakeBack(h.ctx, by, build, 9, "bridged in the corner")

@@ -570,7 +570,7 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	assert.Empty(t, core.Plies)
 	before4 := []string{}
 	for _, n := range core.Notes {
-		before4 = append(before4, n.Kind+": "+unit.Said(n.Text))
+		before4 = append(before4, n.Kind+": "+unit.InMetric(n.Text))
 	}
 	assert.Equal(t, []string{
 		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y " +

@@ -234,7 +234,7 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	var refusal *book.Error
 	require.ErrorAs(t, err, &refusal)
 	assert.Equal(t, book.Conflict, refusal.Kind)
-	assert.Contains(t, unit.Said(refusal.Message), "lies on the flaw at 0.05 m")
+	assert.Contains(t, unit.InMetric(refusal.Message), "lies on the flaw at 0.05 m")
 	assert.Contains(t, refusal.Message, "nest again")
 	_, err = h.SetFlaws(h.ctx, by, roll, nil)
 	require.NoError(t, err)

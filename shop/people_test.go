@@ -283,7 +283,7 @@ func TestTheFirstAdministratorEntersWithAOneTimeCode(t *testing.T) {
 	empty, err := h.Empty(h.ctx)
 	require.NoError(t, err)
 	require.True(t, empty)
-	in := people.First{Code: "aaaa-bbbb-cccc-dddd", Name: "Somebody", PIN: pin, Password: password}
+	in := people.FirstAdministrator{Code: "aaaa-bbbb-cccc-dddd", Name: "Somebody", PIN: pin, Password: password}
 	_, err = h.FirstAdministrator(h.ctx, in)
 	refusal(t, err, book.Refused, "this code is wrong")
 	old, err := h.NewSetupCode(h.ctx)

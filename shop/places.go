@@ -51,7 +51,7 @@ const (
 
 // ShopPlaces is the shop's day by place.
 func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
-	return book.Recall(ctx, s.Book, "places", func(ctx context.Context) (Places, error) {
+	return book.Cached(ctx, s.Book, "places", func(ctx context.Context) (Places, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (Places, error) {
 			now := s.Now()
 			v := Places{Now: now, From: now.Add(-shownBack), To: now.Add(shownAhead), Places: []Place{}}

@@ -52,7 +52,7 @@ func TestAWaiverOfBeforeGoesOnToStand(t *testing.T) {
 		if f.Waived != "" {
 			continue
 		}
-		said := unit.Said(f.Message)
+		said := unit.InMetric(f.Message)
 		require.NoError(t, h.DB.Gorm.Exec(`insert into waivers (revision_id, rule, says, reason, person_id, at)
 			select max(r.id), ?, ?, 'as it was', 1, now() from revisions r join parts p on p.id = r.part_id
 			where p.number = 'SP-28'`, f.Rule, said).Error)

@@ -190,7 +190,7 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 var kinds = []material.EventKind{material.In, material.Out}
 
 // moved is now, sometimes late, and sometimes impossible.
-func (w *wanderer) moved(roll string) stock.Moved {
+func (w *wanderer) moved(roll string) stock.MoveRolls {
 	in := moved(roll)
 	if w.chance(0.3) {
 		at := w.at.Add(time.Duration(w.rng.IntN(600)-540) * time.Minute)

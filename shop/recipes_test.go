@@ -102,7 +102,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	other.Sections = append(other.Sections, calc.CureSection{Name: "root"})
 	var says []string
 	for _, s := range append(other.Difference(two.Plan).Changes, two.Plan.Difference(other).Changes...) {
-		says = append(says, unit.Said(s))
+		says = append(says, unit.InMetric(s))
 	}
 	layer := other.Sections[0].Name + ": " + other.Sections[0].Layers[0].Name
 	for _, want := range []string{
@@ -151,7 +151,7 @@ func TestRecipesThatCannotBeKept(t *testing.T) {
 		change(&in)
 		_, err := h.SaveRecipe(h.ctx, by(), in)
 		require.Error(t, err, says)
-		assert.Contains(t, unit.Said(err.Error()), says)
+		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
 	_, err := h.SaveRecipe(h.ctx, h.as("Tilda Brandl"), h.recipe("Wall"))
 	require.Error(t, err, "a technician writes none")
@@ -390,7 +390,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	)
 	refusal(
 		t,
-		keep(func(p *parts.Process) { p.From = &master.Released{Name: r.Name, Version: 7} }),
+		keep(func(p *parts.Process) { p.From = &master.ReleasedRecipe{Name: r.Name, Version: 7} }),
 		book.Invalid,
 		"is not released here",
 	)
@@ -398,7 +398,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	// So it is with an operation of its own.
 	doc := v.Document
 	doc.Route = []master.Operation{{Key: "cure", Kind: "cure", Stages: []string{doc.Stages[0].Key}, Heat: &master.Heat{
-		Recipe: r.Plan.Recipe, From: &master.Released{Name: "nobody's", Version: 1}, Limits: p.RunLimits,
+		Recipe: r.Plan.Recipe, From: &master.ReleasedRecipe{Name: "nobody's", Version: 1}, Limits: p.RunLimits,
 	}}}
 	_, err = h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: kept.Version, Document: &doc})
 	refusal(t, err, book.Invalid, "version 1 of nobody's is not released here")

@@ -150,7 +150,7 @@ func TestAReceiptIsCorrected(t *testing.T) {
 		require.NoError(t, err)
 		assert.InDelta(t, width, d.Width, 1e-9)
 	}
-	assert.Contains(t, unit.Said(v.Quarantine), "it arrived at -11.0 °C")
+	assert.Contains(t, unit.InMetric(v.Quarantine), "it arrived at -11.0 °C")
 	assert.True(t, end.Equal(*v.ShelfEnd))
 	assert.True(t, end.Equal(*h.roll("L-2").OutTime.ShelfEnd), "its rolls have it from the batch")
 	cold := 273.15 - 20
@@ -360,7 +360,7 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	assert.Regexp(
 		t,
 		`^Take a roll of \d+ mm or wider; or nest the other kits without SP-11 · 0060; or let the planner`,
-		unit.Said(v.Advice),
+		unit.InMetric(v.Advice),
 	)
 }
 
@@ -424,7 +424,7 @@ func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	)
 	refusal(
 		t,
-		second(h.FirstAdministrator(h.ctx, people.First{Name: " "})),
+		second(h.FirstAdministrator(h.ctx, people.FirstAdministrator{Name: " "})),
 		book.Invalid,
 		"a name of 1 to 80 letters is needed",
 	)
@@ -506,7 +506,7 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	)
 	refusal(
 		t,
-		second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})),
+		second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.MoveRolls{Rolls: []string{h.roll("SU-2291").Code}, At: &far})),
 		book.Invalid,
 		says,
 	)

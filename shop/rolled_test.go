@@ -85,7 +85,7 @@ func TestARolledDraftKeepsItsFlats(t *testing.T) {
 	reply, err = h.Rolled(h.ctx, v.Part.Code, parts.RolledQuestion{Stage: "t", Document: &doc})
 	require.NoError(t, err)
 	require.NotEmpty(t, reply.Faults)
-	assert.Contains(t, unit.Said(reply.Faults[0].Message), "the corner radius of 30.0 mm exceeds half")
+	assert.Contains(t, unit.InMetric(reply.Faults[0].Message), "the corner radius of 30.0 mm exceeds half")
 	assert.Nil(t, reply.Rolled)
 }
 
@@ -122,7 +122,7 @@ func TestAPlyOfSeveralPiecesIsCutAsOne(t *testing.T) {
 	)
 	bench, err := h.Layup(h.ctx, b.Code, "")
 	require.NoError(t, err)
-	assert.Contains(t, unit.Said(bench.Plies[1].PutOn), "3 strips of 30.0 mm side by side")
+	assert.Contains(t, unit.InMetric(bench.Plies[1].PutOn), "3 strips of 30.0 mm side by side")
 	_, err = h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{b.Code}, Steps: 3})
 	refusal(t, err, book.Invalid, "nothing of these builds is left to cut")
 }

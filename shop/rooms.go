@@ -20,7 +20,7 @@ type RoomCount struct {
 
 // Rooms is the state of the shop in one line: every room with what waits.
 func (s *Shop) Rooms(ctx context.Context) ([]RoomCount, error) {
-	return book.Recall(
+	return book.Cached(
 		ctx,
 		s.Book,
 		"rooms",
@@ -83,8 +83,8 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 	}, nil
 }
 
-// Scanned says what an id is and where it leads.
-type Scanned struct {
+// ScanResult says what an id is and where it leads.
+type ScanResult struct {
 	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run,batch,badge,preform"`
 	ID   string `json:"id"`
 	Path string `json:"path" doc:"Page that shows it"`
@@ -101,47 +101,47 @@ var pages = map[ident.Kind]struct{ exists, kind, called, path string }{
 
 // Scan finds the thing with this id. A scan is what people wait for most often:
 // it costs one look at an index.
-func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
+func (s *Shop) Scan(ctx context.Context, id string) (ScanResult, error) {
 	kind, code, err := ident.Parse(id)
 	if err != nil {
-		return Scanned{}, book.Unreadable.At("id", "%s", err)
+		return ScanResult{}, book.Unreadable.At("id", "%s", err)
 	}
 	if page, ok := pages[kind]; ok {
 		var there bool
 		if err := s.DB.Pool.QueryRow(ctx, page.exists, code).Scan(&there); err != nil {
-			return Scanned{}, err
+			return ScanResult{}, err
 		}
 		if !there {
-			return Scanned{}, book.NoSuch.Errorf("there is no %s %s here", page.called, code)
+			return ScanResult{}, book.NoSuch.Errorf("there is no %s %s here", page.called, code)
 		}
-		return Scanned{page.kind, code, page.path + code}, nil
+		return ScanResult{page.kind, code, page.path + code}, nil
 	}
 	db := s.DB.Gorm.WithContext(ctx)
 	switch kind {
 	case ident.Badge:
 		// Whoever scans a badge wants to sign in; the page sees to it.
 		_, err = s.WhoseBadge(ctx, code)
-		return Scanned{"badge", code, ""}, err
+		return ScanResult{"badge", code, ""}, err
 	case ident.Preform:
 		f, err := book.Find[builds.Preform](db, kind, code, "pre-form")
 		if err != nil {
-			return Scanned{}, err
+			return ScanResult{}, err
 		}
 		var b builds.Build
 		err = db.Take(&b, f.BuildID).Error
-		return Scanned{"preform", code, "/finish/" + b.Code}, err
+		return ScanResult{"preform", code, "/finish/" + b.Code}, err
 	case ident.CutPly:
 		c, err := book.Find[builds.CutPly](db, kind, code, "cut ply")
 		if err != nil {
-			return Scanned{}, err
+			return ScanResult{}, err
 		}
 		var b builds.Build
 		err = db.Take(&b, c.BuildID).Error
-		return Scanned{"cutPly", code, "/kits/" + b.Code}, err
+		return ScanResult{"cutPly", code, "/kits/" + b.Code}, err
 	}
 	b, err := s.Build(db, code)
 	if err != nil {
-		return Scanned{}, err
+		return ScanResult{}, err
 	}
 	path := b.Room + "/" + code
 	if len(b.Open) > 0 {
@@ -153,5 +153,5 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 	if b.Room == "cut" || b.Room == "cure" && len(b.Open) == 0 {
 		path = b.Room
 	}
-	return Scanned{"build", code, "/" + path}, nil
+	return ScanResult{"build", code, "/" + path}, nil
 }

@@ -234,7 +234,7 @@ func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
 	var e *book.Error
 	require.ErrorAs(t, err, &e)
 	require.Len(t, e.Details, 2)
-	assert.Contains(t, unit.Said(e.Details[0]), "Bag: the leak check starts at 97.0 kPa of vacuum: no pump draws")
+	assert.Contains(t, unit.InMetric(e.Details[0]), "Bag: the leak check starts at 97.0 kPa of vacuum: no pump draws")
 	reply, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: &doc})
 	require.NoError(t, err)
 	require.Len(t, reply.Faults, 2)

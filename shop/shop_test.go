@@ -120,7 +120,7 @@ func (h *house) roll(lot string) stock.RollView {
 	return stock.RollView{}
 }
 
-func moved(codes ...string) stock.Moved { return stock.Moved{Rolls: codes} }
+func moved(codes ...string) stock.MoveRolls { return stock.MoveRolls{Rolls: codes} }
 
 // gauge is a room and a roll that is warm enough to be opened.
 func gauge() stock.OpenBag {
@@ -196,7 +196,7 @@ func refusal(t *testing.T, err error, kind book.Kind, says string) {
 	require.ErrorAs(t, err, &refused)
 	assert.Equal(t, kind, refused.Kind, refused.Message)
 	assert.NotEmpty(t, refused.Code, refused.Message)
-	assert.Contains(t, unit.Said(refused.Message), says)
+	assert.Contains(t, unit.InMetric(refused.Message), says)
 }
 
 func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {
@@ -235,7 +235,7 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	by.Key = "a-key-of-the-tablet"
 	entries := h.count(`select count(*) from entries`)
 	var all sync.WaitGroup
-	answers := make([]builds.Signed, 8)
+	answers := make([]builds.SignResult, 8)
 	for i := range answers {
 		all.Go(func() {
 			var err error

@@ -82,7 +82,7 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 	}
 	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
 	part, falk := h.named("SP-25").Part.Code, h.as("Ines Falk")
-	before := func(operation string) []builds.Before {
+	before := func(operation string) []builds.EarlierBuild {
 		t.Helper()
 		all, err := h.OnLastBuilds(h.ctx, part, operation)
 		require.NoError(t, err)

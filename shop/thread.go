@@ -31,8 +31,8 @@ func (s *Shop) Find(ctx context.Context, q string) ([]SearchHit, error) {
 	if q == "" {
 		return out, nil
 	}
-	pattern := book.Like(q)
-	err := book.Plain(s.DB.Gorm.WithContext(ctx).Raw(`
+	pattern := book.LikePattern(q)
+	err := book.TextError(s.DB.Gorm.WithContext(ctx).Raw(`
 		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as label,
 		'/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id

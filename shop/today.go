@@ -74,7 +74,7 @@ const soon = 12 * time.Hour
 // Today is a person's day.
 func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
 	// Everybody asks for the jobs of all builds: they are worked out once until something is recorded.
-	all, err := book.Recall(ctx, s.Book, "jobs", s.Jobs)
+	all, err := book.Cached(ctx, s.Book, "jobs", s.Jobs)
 	if err != nil {
 		return Day{}, err
 	}
@@ -130,7 +130,7 @@ func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
 	if err != nil {
 		return Wall{}, err
 	}
-	return book.Recall(ctx, s.Book, "wall", func(ctx context.Context) (Wall, error) {
+	return book.Cached(ctx, s.Book, "wall", func(ctx context.Context) (Wall, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (Wall, error) {
 			w := Wall{Now: s.Now(), Places: places}
 			var err error

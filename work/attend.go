@@ -14,7 +14,7 @@ import (
 const attendEvery = 3 * time.Second
 
 // attend is a context that ends when somebody asks a search to stop, or it is no longer this worker's turn.
-func attend(ctx context.Context, s *shop.Shop, turn book.Turn) (search context.Context, stop func()) {
+func attend(ctx context.Context, s *shop.Shop, turn book.SearchTurn) (search context.Context, stop func()) {
 	search, stop = context.WithCancel(ctx)
 	go func() {
 		ticker := time.NewTicker(attendEvery)

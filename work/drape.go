@@ -72,7 +72,7 @@ func (w *drapeWorker) seek(ctx context.Context, row parts.DrapeSearch, tell func
 	}
 	o := row.Problem.Options(m)
 	if row.What == "cuts" {
-		_, err := m.Propose(ctx, p, o, func(f drape.Proposed) {
+		_, err := m.Propose(ctx, p, o, func(f drape.CutProposal) {
 			b := parts.DrapeBest{Peak: unit.Deg(f.Peak), Tried: f.Tried, Found: len(f.Cuts) > 0}
 			for _, c := range append(p.Cuts[:len(p.Cuts):len(p.Cuts)], f.Cuts...) {
 				b.Cuts = append(b.Cuts, master.CutOf(c))
@@ -81,7 +81,7 @@ func (w *drapeWorker) seek(ctx context.Context, row parts.DrapeSearch, tell func
 		})
 		return err
 	}
-	_, err = m.Search(ctx, p, []float64{p.Warp}, starts, o, func(f drape.Found) {
+	_, err = m.Search(ctx, p, []float64{p.Warp}, starts, o, func(f drape.FoundStart) {
 		tell(parts.DrapeBest{
 			X: f.Start.At.X, Y: f.Start.At.Y, Peak: unit.Deg(f.Peak), Radius: f.Radius, Tried: f.Tried, Of: f.Of,
 			Found: f.Found,

@@ -51,7 +51,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
 	})
-	assert.Contains(t, unit.Said(v.Message), "0.40 m are left and ")
+	assert.Contains(t, unit.InMetric(v.Message), "0.40 m are left and ")
 	assert.Empty(t, v.Placed)
 	_, err = s.ConfirmCut(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not finished")

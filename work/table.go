@@ -50,7 +50,7 @@ func (w *cutWorker) Work(ctx context.Context, job *river.Job[cutArgs]) error {
 // cutter hands a program to the table and follows it.
 type cutter struct {
 	shop    *shop.Shop
-	turn    book.Turn
+	turn    book.SearchTurn
 	job     cutting.CutJob
 	way     cutting.KnifePathView
 	program []string

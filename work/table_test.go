@@ -36,7 +36,7 @@ func onTable(
 	by = somebody(t, s)
 	d := toCut(t, s)
 	roll := d.Rolls[0].Code
-	_, err = s.TakeOut(ctx, by, stock.Moved{Rolls: []string{roll}})
+	_, err = s.TakeOut(ctx, by, stock.MoveRolls{Rolls: []string{roll}})
 	require.NoError(t, err)
 	room, humidity, cold := 294.15, 0.45, 290.0
 	_, err = s.Open(ctx, by, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})

@@ -28,7 +28,7 @@ func TestLeakCheckAgainstItsLimit(t *testing.T) {
 		v, err := Judge(c.check, limit)
 		require.NoError(t, err, name)
 		assert.Equal(t, c.pass, v.Pass, name)
-		assert.Contains(t, unit.Said(v.Message), c.says, name)
+		assert.Contains(t, unit.InMetric(v.Message), c.says, name)
 	}
 }
 

@@ -208,7 +208,7 @@ func TestRecipeNamesTheBadSegment(t *testing.T) {
 		r.Segments = []Segment{oven.Segments[0], s}
 		err := r.Check()
 		require.Error(t, err, says)
-		assert.Contains(t, unit.Said(err.Error()), says)
+		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
 	assert.Error(t, Recipe{}.Check())
 }
@@ -278,8 +278,8 @@ func TestARunIsJudgedByEachLimit(t *testing.T) {
 		assert.False(t, v.Met, what)
 		failed := ""
 		for _, c := range v.Checks {
-			if !c.Met && unit.Said(c.What) == what {
-				failed = unit.Said(c.What)
+			if !c.Met && unit.InMetric(c.What) == what {
+				failed = unit.InMetric(c.What)
 			}
 		}
 		assert.Equal(t, what, failed)

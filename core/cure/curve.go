@@ -6,8 +6,8 @@ import (
 	"math"
 )
 
-// Drawn is a moment of a curve that a recipe is read from.
-type Drawn struct {
+// CurvePoint is a moment of a curve that a recipe is read from.
+type CurvePoint struct {
 	T           float64 // s
 	Temperature float64 // set point, K
 	Pressure    float64 // above the air outside, Pa
@@ -24,7 +24,7 @@ const (
 // FromCurve is a recipe that follows a curve of set points within 1 K, or as near as 40 segments can: the fewest
 // straight pieces (Ramer 1972, Douglas & Peucker 1973), those that hardly rise as holds. The pressure of a segment is
 // the one at its end. It needs two points and times that rise.
-func FromCurve(name string, curve []Drawn) (Recipe, error) {
+func FromCurve(name string, curve []CurvePoint) (Recipe, error) {
 	if len(curve) < 2 {
 		return Recipe{}, errors.New("a curve needs at least two points")
 	}
@@ -38,7 +38,7 @@ func FromCurve(name string, curve []Drawn) (Recipe, error) {
 	}
 	for near := nearCurve; ; near *= 1.5 {
 		r := Recipe{Name: name, Start: curve[0].Temperature, Tolerance: 5}
-		at := Drawn{}
+		at := CurvePoint{}
 		for i, p := range simpler(curve, near) {
 			if i > 0 {
 				r.Segments = follows(r.Segments, at, p, near)
@@ -52,7 +52,7 @@ func FromCurve(name string, curve []Drawn) (Recipe, error) {
 }
 
 // follows adds a straight piece of a curve to segments: a hold to the one before, a ramp as one more.
-func follows(segments []Segment, from, to Drawn, near float64) []Segment {
+func follows(segments []Segment, from, to CurvePoint, near float64) []Segment {
 	rise, long := to.Temperature-from.Temperature, to.T-from.T
 	last := len(segments) - 1
 	if math.Abs(rise) >= near && math.Abs(rise)/long >= gentlest {
@@ -67,7 +67,7 @@ func follows(segments []Segment, from, to Drawn, near float64) []Segment {
 }
 
 // simpler leaves out what lies within a distance in K of the straight line between others.
-func simpler(curve []Drawn, near float64) []Drawn {
+func simpler(curve []CurvePoint, near float64) []CurvePoint {
 	first, last := curve[0], curve[len(curve)-1]
 	most, at := 0.0, 0
 	for i := 1; i < len(curve)-1; i++ {
@@ -78,7 +78,7 @@ func simpler(curve []Drawn, near float64) []Drawn {
 		}
 	}
 	if most <= near {
-		return []Drawn{first, last}
+		return []CurvePoint{first, last}
 	}
 	return append(simpler(curve[:at+1], near), simpler(curve[at:], near)[1:]...)
 }

@@ -12,12 +12,12 @@ import (
 )
 
 // drawn is the set point of a recipe, a point every so many seconds.
-func drawn(r Recipe, every float64) (out []Drawn) {
+func drawn(r Recipe, every float64) (out []CurvePoint) {
 	c := Begin(r)
 	for t := 0.0; ; t += every {
 		out = append(
 			out,
-			Drawn{T: t, Temperature: c.SetPoint, Pressure: r.Segments[min(c.Segment, len(r.Segments)-1)].Pressure},
+			CurvePoint{T: t, Temperature: c.SetPoint, Pressure: r.Segments[min(c.Segment, len(r.Segments)-1)].Pressure},
 		)
 		if c.Done {
 			return out
@@ -60,7 +60,7 @@ func TestARecipeIsReadFromItsCurve(t *testing.T) {
 }
 
 func TestCurvesThatAreNone(t *testing.T) {
-	for says, curve := range map[string][]Drawn{
+	for says, curve := range map[string][]CurvePoint{
 		"two points":    {{T: 0, Temperature: 300}},
 		"is not after":  {{T: 0, Temperature: 300}, {T: 60, Temperature: 310}, {T: 60, Temperature: 320}},
 		"be numbers":    {{T: 0, Temperature: 300}, {T: 60, Temperature: math.NaN()}},
@@ -69,12 +69,12 @@ func TestCurvesThatAreNone(t *testing.T) {
 	} {
 		_, err := FromCurve("x", curve)
 		require.Error(t, err)
-		assert.Contains(t, unit.Said(err.Error()), says)
+		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
 	// A noisy log has more pieces than a recipe may: it is followed less nearly.
-	var noisy []Drawn
+	var noisy []CurvePoint
 	for i := range 2000 {
-		noisy = append(noisy, Drawn{T: float64(i) * 10, Temperature: 350 + 30*math.Sin(float64(i)*0.7)})
+		noisy = append(noisy, CurvePoint{T: float64(i) * 10, Temperature: 350 + 30*math.Sin(float64(i)*0.7)})
 	}
 	r, err := FromCurve("x", noisy)
 	require.NoError(t, err)

@@ -213,8 +213,8 @@ func TestAResinThatCannotBe(t *testing.T) {
 		ResinFacts: ResinFacts{Gel: 0.5, Heat: 4e5, Coldest: 300, Hottest: 460},
 	}
 	require.NoError(t, good.Check())
-	assert.Contains(t, unit.Said(good.Outside(470)), "hotter than 187")
-	assert.Contains(t, unit.Said(good.Outside(290)), "colder than 27")
+	assert.Contains(t, unit.InMetric(good.Outside(470)), "hotter than 187")
+	assert.Contains(t, unit.InMetric(good.Outside(290)), "colder than 27")
 	assert.Empty(t, good.Outside(400))
 	for says, change := range map[string]func(*Resin){
 		"no term":         func(r *Resin) { r.Kinetics = Kinetics{} },

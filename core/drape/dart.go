@@ -18,8 +18,8 @@ type Dart struct {
 	Overlap    float64 // of its lips, m; 0: butt
 }
 
-// Lip is a dart as it was cut.
-type Lip struct {
+// DartEdge is a dart as it was cut.
+type DartEdge struct {
 	Line  []Vec        // on the surface, from the tip to the mouth
 	Flat  []geom.Point // of the side that stays with the start
 	Far   []geom.Point // of the flap
@@ -31,7 +31,7 @@ type cutting struct {
 	n    *Net
 	main *finder
 	edge []Vec
-	d    *Draped
+	d    *DrapedPiece
 
 	of    []int // panel of a place of the edge
 	flat  []geom.Point
@@ -41,7 +41,7 @@ type cutting struct {
 // flap is what lies beyond a dart, laid by a net of its own.
 type flap struct {
 	panel
-	lip   Lip
+	lip   DartEdge
 	mouth int  // place of the edge
 	last  int  // the last place of the edge that is the flap's, from the mouth
 	ahead bool // it lies ahead of the mouth on the way round
@@ -196,15 +196,15 @@ func lies(c, tip, q [2]int, along int) bool {
 }
 
 // lip brings the line of a dart back to the flat by both nets.
-func (c *cutting) lip(on *finder, at [2]int, mouth Vec, overlap float64, across, sign int) (Lip, error) {
+func (c *cutting) lip(on *finder, at [2]int, mouth Vec, overlap float64, across, sign int) (DartEdge, error) {
 	node := c.n.at[c.n.index(at[0], at[1])]
 	line, err := c.n.mesh.between(node, mouth, c.n.Cell/2)
 	if err != nil {
-		return Lip{}, err
+		return DartEdge{}, err
 	}
 	cell := c.n.Cell
 	tip := geom.Point{X: float64(at[0]) * cell, Y: float64(at[1]) * cell}
-	l := Lip{Line: line}
+	l := DartEdge{Line: line}
 	for k, p := range line {
 		a, far := c.main.flat(p)
 		b, more := on.flat(p)
@@ -350,7 +350,7 @@ func (c *cutting) assemble() ([]panel, error) {
 		}
 	}
 	if opens {
-		joined, err := geom.Joined(rings)
+		joined, err := geom.Union(rings)
 		if err != nil {
 			return nil, err
 		}
@@ -375,7 +375,7 @@ func (c *cutting) assemble() ([]panel, error) {
 const slimWithin = 5e-5
 
 // says is what a planner should know of a dart.
-func (l Lip) says() string {
+func (l DartEdge) says() string {
 	mouth := l.Line[len(l.Line)-1]
 	if l.Width < 0 {
 		return fmt.Sprintf(

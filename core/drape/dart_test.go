@@ -129,7 +129,7 @@ func TestACutOpensOnASaddle(t *testing.T) {
 	require.Len(t, d.Lips, 1)
 	assert.Less(t, d.Lips[0].Width, -0.001)
 	require.Len(t, d.says(o), 1)
-	assert.Contains(t, unit.Said(d.says(o)[0]), "on the tool: lay a patch over it")
+	assert.Contains(t, unit.InMetric(d.says(o)[0]), "on the tool: lay a patch over it")
 }
 
 // Where it locks darts are proposed, and with them it locks less; the lips overlap as asked.
@@ -137,7 +137,7 @@ func TestDartsAreProposedWhereItLocks(t *testing.T) {
 	m := usual(t, SphereCap, 60_000)
 	ply := Ply{Outline: geom.Rect(0.44, 0.44).Move(-0.22, -0.22)}
 	o := Options{Cell: 0.008, Lock: unit.Rad(16)}
-	laid := func(p Ply) *Draped {
+	laid := func(p Ply) *DrapedPiece {
 		all, err := m.Pieces(context.Background(), p, o)
 		require.NoError(t, err)
 		require.Len(t, all, 1)
@@ -146,7 +146,7 @@ func TestDartsAreProposedWhereItLocks(t *testing.T) {
 	plain := laid(ply)
 	require.Len(t, plain.Locks, 4)
 	tried := 0
-	p, err := m.Propose(context.Background(), ply, o, func(f Proposed) {
+	p, err := m.Propose(context.Background(), ply, o, func(f CutProposal) {
 		assert.GreaterOrEqual(t, f.Tried, tried)
 		tried = f.Tried
 	})

@@ -11,8 +11,8 @@ import (
 	"juxta/core/unit"
 )
 
-// Draped is a ply that lies on a surface, and its flat.
-type Draped struct {
+// DrapedPiece is a ply that lies on a surface, and its flat.
+type DrapedPiece struct {
 	Cell     float64   // of its net
 	Start    Vec       // where it was laid on first
 	Boundary []Vec     // on the surface
@@ -26,9 +26,9 @@ type Draped struct {
 	Off      float64 // by how much the warp leaves its angle at most
 	Locks    []Region
 	Bridges  []Region
-	Inside   []Node   // nodes within the ply
-	Lips     []Lip    // its darts
-	Steered  *Steered // of a strip; its net does not shear
+	Inside   []Node        // nodes within the ply
+	Lips     []DartEdge    // its darts
+	Steered  *SteeredStrip // of a strip; its net does not shear
 
 }
 
@@ -62,7 +62,7 @@ type Node struct {
 
 // Drape lays a ply of a boundary on the surface from a start, and brings it back to the flat,
 // with the darts of the options.
-func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*Draped, error) {
+func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*DrapedPiece, error) {
 	if len(boundary) < 3 {
 		return nil, fmt.Errorf("the outline of a ply has at least 3 places")
 	}
@@ -70,7 +70,7 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 	if err != nil {
 		return nil, err
 	}
-	d := &Draped{Cell: n.Cell, Start: n.start.at, Boundary: boundary}
+	d := &DrapedPiece{Cell: n.Cell, Start: n.start.at, Boundary: boundary}
 	cut := cutting{n: n, main: n.finder(nil), edge: boundary, d: d}
 	panels, err := cut.panels(ctx, o.Darts)
 	if err != nil {
@@ -180,7 +180,7 @@ func (c *Cell) within(p Vec) (s, t, off float64) {
 }
 
 // measure goes over what lies within a panel of the ply.
-func (d *Draped) measure(which int, on panel, s Start, o Options) {
+func (d *DrapedPiece) measure(which int, on panel, s Start, o Options) {
 	n, ring := on.net, on.ring
 	box := ring.Bounds()
 	inside := map[[2]int]bool{}
@@ -350,7 +350,7 @@ func regions(
 }
 
 // notches marks where the threads through the start meet the edge.
-func (d *Draped) notches(n *Net) {
+func (d *DrapedPiece) notches(n *Net) {
 	for _, way := range []struct {
 		x, y float64
 		says string
@@ -385,7 +385,7 @@ func (d *Draped) notches(n *Net) {
 }
 
 // says is what a planner should know of how a piece lies, in words.
-func (d *Draped) says(o Options) []string {
+func (d *DrapedPiece) says(o Options) []string {
 	var out []string
 	for _, r := range d.Locks {
 		over := "in one spot"

@@ -14,7 +14,7 @@ import (
 
 func whole(t testing.TB, m *Mesh, step float64) []Vec {
 	t.Helper()
-	b, err := m.Whole(step)
+	b, err := m.Boundary(step)
 	require.NoError(t, err)
 	return b
 }
@@ -61,7 +61,7 @@ func TestTheFlatOfACap(t *testing.T) {
 	assert.Len(t, d.Locks, 4)
 	says := d.says(Options{Lock: unit.Rad(20)})
 	require.Len(t, says, 4)
-	assert.Contains(t, unit.Said(says[0]), "where 20° are possible")
+	assert.Contains(t, unit.InMetric(says[0]), "where 20° are possible")
 	// Symmetric: the flat turned by a quarter is the flat.
 	turned := d.Flat.Rotate(math.Pi / 2)
 	shared, err := geom.Overlap(d.Flat, turned)
@@ -99,7 +99,7 @@ func TestAHollowIsBridged(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, d.Bridges)
 	assert.InDelta(t, 0.025, d.Bridges[0].Worst, 0.006, "tightest in the very corner")
-	assert.Contains(t, unit.Said(d.says(Options{Round: 0.05})[0]), "it may bridge at")
+	assert.Contains(t, unit.InMetric(d.says(Options{Round: 0.05})[0]), "it may bridge at")
 	d, err = m.Drape(context.Background(), b, Start{At: at}, Options{Cell: 0.005, Round: 0.02})
 	require.NoError(t, err)
 	assert.Empty(t, d.Bridges)
@@ -110,7 +110,7 @@ func TestAHollowIsBridged(t *testing.T) {
 func TestTheBestStartIsSought(t *testing.T) {
 	m := usual(t, SphereCap, 5_000)
 	tried := 0
-	best, err := m.Search(context.Background(), Ply{}, []float64{0}, 25, Options{Cell: 0.02}, func(f Found) {
+	best, err := m.Search(context.Background(), Ply{}, []float64{0}, 25, Options{Cell: 0.02}, func(f FoundStart) {
 		assert.Greater(t, f.Tried, tried)
 		tried = f.Tried
 	})
@@ -118,7 +118,7 @@ func TestTheBestStartIsSought(t *testing.T) {
 	assert.Equal(t, best.Of, tried)
 	assert.Less(t, math.Hypot(best.Start.At.X, best.Start.At.Y), 0.08)
 	ctx, stop := context.WithCancel(context.Background())
-	some, err := m.Search(ctx, Ply{}, []float64{0, 0.5}, 25, Options{Cell: 0.02}, func(f Found) {
+	some, err := m.Search(ctx, Ply{}, []float64{0, 0.5}, 25, Options{Cell: 0.02}, func(f FoundStart) {
 		if f.Tried == 12 {
 			stop()
 		}

@@ -23,7 +23,7 @@ func usual(t testing.TB, kind string, triangles int, change ...func(d map[string
 	for _, c := range change {
 		c(d)
 	}
-	m, err := Built(kind, d, triangles)
+	m, err := NewSurface(kind, d, triangles)
 	require.NoError(t, err, kind)
 	return m
 }
@@ -92,7 +92,7 @@ func TestAMeshThatCannotBeIsRefusedWithItsPlace(t *testing.T) {
 	} {
 		_, err := NewMesh(c.points, c.triangles)
 		require.Error(t, err, c.says)
-		assert.Contains(t, unit.Said(err.Error()), c.says)
+		assert.Contains(t, unit.InMetric(err.Error()), c.says)
 	}
 	// A ring has a hole.
 	var ring []Vec
@@ -157,7 +157,7 @@ func TestSurfacesThatCannotBe(t *testing.T) {
 		{Saddle, "no more than 50 m", map[string]float64{"radius": 60, "length": 1, "width": 1}},
 		{Cone, "below a full turn", map[string]float64{"first": 1, "last": 0.5, "length": 1, "angle": 6.25}},
 	} {
-		_, err := Built(c.kind, c.dims, 1000)
+		_, err := NewSurface(c.kind, c.dims, 1000)
 		require.ErrorContains(t, err, c.says)
 	}
 }

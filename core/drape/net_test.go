@@ -159,7 +159,7 @@ func BenchmarkNet(b *testing.B) {
 // from its pole whose far corners lie at up to 60° from it.
 func TestAHemisphereByHazzidakis(t *testing.T) {
 	const r, cell = 0.4, 0.005
-	m, err := Built(SphereCap, map[string]float64{"radius": r, "angle": math.Pi / 2}, 200_000)
+	m, err := NewSurface(SphereCap, map[string]float64{"radius": r, "angle": math.Pi / 2}, 200_000)
 	require.NoError(t, err)
 	n := lay(t, m, Start{}, cell)
 	for _, k := range []int{20, 40, 60} {
@@ -199,7 +199,7 @@ func TestAHemisphereByHazzidakis(t *testing.T) {
 // the two threads through the start.
 func TestAParaboloidShearsAsItsEquationSays(t *testing.T) {
 	const f = 0.35
-	m, err := Built(
+	m, err := NewSurface(
 		Paraboloid,
 		map[string]float64{"focal": f, "inner": 0.02, "outer": 0.62, "angle": math.Pi * 0.9},
 		400_000,

@@ -32,12 +32,12 @@ const mostPieces = 24
 
 // Pieces lays a ply piece by piece: split where it is split, each piece from its own start, with
 // its darts, or of strips.
-func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) {
+func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*DrapedPiece, error) {
 	step := o.Cell / 2
 	var edges [][]Vec
 	outlines := []geom.Ring{p.Outline}
 	if len(p.Outline) == 0 {
-		whole, err := m.Whole(step)
+		whole, err := m.Boundary(step)
 		if err != nil {
 			return nil, err
 		}
@@ -67,7 +67,7 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 	if err != nil {
 		return nil, err
 	}
-	var out []*Draped
+	var out []*DrapedPiece
 	for k, edge := range edges {
 		s := Start{At: m.Middle(edge), Warp: p.Warp}
 		if p.At != nil && (len(edges) == 1 || outlines[k].Contains(geom.Point{X: p.At.X, Y: p.At.Y})) {
@@ -216,7 +216,7 @@ type Summary struct {
 }
 
 // Summarise sums up the pieces of a ply.
-func Summarise(all []*Draped) Summary {
+func Summarise(all []*DrapedPiece) Summary {
 	w := Summary{Radius: math.Inf(1)}
 	for _, d := range all {
 		w.Area += d.Area
@@ -246,7 +246,7 @@ func Scale(lock float64) [4]float64 {
 }
 
 // Messages is what a planner should know of how a ply lies, in words.
-func Messages(all []*Draped, o Options) []string {
+func Messages(all []*DrapedPiece, o Options) []string {
 	var out []string
 	w := Summarise(all)
 	for _, d := range all {

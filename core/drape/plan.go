@@ -99,9 +99,9 @@ func (m *Mesh) Project(outline geom.Ring, step float64) ([]Vec, error) {
 	return out, nil
 }
 
-// Whole is the edge of the surface in steps of at most a length; that of a closed surface is a
+// Boundary is the edge of the surface in steps of at most a length; that of a closed surface is a
 // fault.
-func (m *Mesh) Whole(step float64) ([]Vec, error) {
+func (m *Mesh) Boundary(step float64) ([]Vec, error) {
 	edge := m.Edge()
 	if len(edge) == 0 {
 		return nil, fault(Vec{}, "the surface is closed all round: a ply needs an outline of its own on it")

@@ -11,8 +11,8 @@ import (
 	"juxta/core/parallel"
 )
 
-// Proposed are cuts that bring shear below what locks, or as near to it as they do.
-type Proposed struct {
+// CutProposal are cuts that bring shear below what locks, or as near to it as they do.
+type CutProposal struct {
 	Cuts  []Cut
 	Peak  float64 // with them, on a coarser net than the ply is cut by
 	Tried int     // ways of cutting that were laid
@@ -21,14 +21,14 @@ type Proposed struct {
 // Propose looks for cuts where a ply locks: darts, and where these do not help a split through the
 // middle of the piece that locks. What is cut already stays. It tells of what it has; stopped by its
 // context it gives that.
-func (m *Mesh) Propose(ctx context.Context, p Ply, o Options, tell func(Proposed)) (Proposed, error) {
+func (m *Mesh) Propose(ctx context.Context, p Ply, o Options, tell func(CutProposal)) (CutProposal, error) {
 	o.Cell = max(o.Cell, m.size/50)
 	all, err := m.Pieces(ctx, p, o)
 	if err != nil {
-		return Proposed{}, err
+		return CutProposal{}, err
 	}
-	worst := slices.MaxFunc(all, func(a, b *Draped) int { return cmp.Compare(a.Peak, b.Peak) })
-	seek := proposing{m: m, o: o, tell: tell, out: Proposed{Peak: worst.Peak}}
+	worst := slices.MaxFunc(all, func(a, b *DrapedPiece) int { return cmp.Compare(a.Peak, b.Peak) })
+	seek := proposing{m: m, o: o, tell: tell, out: CutProposal{Peak: worst.Peak}}
 	if len(worst.Locks) == 0 || p.Strip > 0 {
 		return seek.out, ctx.Err()
 	}
@@ -48,8 +48,8 @@ func (m *Mesh) Propose(ctx context.Context, p Ply, o Options, tell func(Proposed
 type proposing struct {
 	m    *Mesh
 	o    Options
-	tell func(Proposed)
-	out  Proposed
+	tell func(CutProposal)
+	out  CutProposal
 }
 
 func (s *proposing) told() {
@@ -124,7 +124,7 @@ const (
 )
 
 // dart is the best for a place that locks, and how the piece lies with it; nil: none helps.
-func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Draped, r Region) (Dart, *Draped, error) {
+func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *DrapedPiece, r Region) (Dart, *DrapedPiece, error) {
 	o := s.o
 	at := slices.IndexFunc(d.Inside, func(n Node) bool {
 		return n.Panel == r.Panel && n.At.Distance(r.At) < o.Cell
@@ -160,7 +160,7 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 			}
 		}
 	}
-	tried := make([]*Draped, len(all))
+	tried := make([]*DrapedPiece, len(all))
 	var some parallel.Group
 	workers := runtime.GOMAXPROCS(0)
 	for from := range workers {
@@ -181,7 +181,7 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 	}
 	s.out.Tried += len(all)
 	var best Dart
-	var with *Draped
+	var with *DrapedPiece
 	least := math.Inf(1)
 	for k, laid := range tried {
 		if laid == nil {
@@ -205,7 +205,7 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 }
 
 // worstNear is the largest shear in the quarter of a node.
-func worstNear(d *Draped, of Node) float64 {
+func worstNear(d *DrapedPiece, of Node) float64 {
 	most := 0.0
 	for _, n := range d.Inside {
 		if n.I*of.I >= 0 && n.J*of.J >= 0 {

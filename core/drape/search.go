@@ -9,8 +9,8 @@ import (
 	"juxta/core/geom"
 )
 
-// Found is the best start so far of a search.
-type Found struct {
+// FoundStart is the best start so far of a search.
+type FoundStart struct {
 	Start  Start
 	Found  bool
 	Peak   float64 // +Inf: none lay the ply yet
@@ -24,21 +24,21 @@ type Found struct {
 // of every try; stopped by its context it keeps the best so far. Nets of the search are coarser than
 // that which is cut by: the winner is laid again by whoever asked.
 func (m *Mesh) Search(
-	ctx context.Context, p Ply, directions []float64, starts int, o Options, tell func(Found),
-) (Found, error) {
+	ctx context.Context, p Ply, directions []float64, starts int, o Options, tell func(FoundStart),
+) (FoundStart, error) {
 	if len(directions) == 0 || starts < 1 {
-		return Found{}, fmt.Errorf("a search needs a start and a direction at least")
+		return FoundStart{}, fmt.Errorf("a search needs a start and a direction at least")
 	}
 	o.Cell = max(o.Cell, m.size/60)
 	ring := p.Outline
 	if len(ring) == 0 {
-		whole, err := m.Whole(o.Cell)
+		whole, err := m.Boundary(o.Cell)
 		if err != nil {
-			return Found{}, err
+			return FoundStart{}, err
 		}
 		ring = inPlan(whole)
 	}
-	best := Found{Peak: math.Inf(1)}
+	best := FoundStart{Peak: math.Inf(1)}
 	least := math.Inf(1)
 	places := m.spread(ring, starts)
 	best.Of = len(places) * len(directions)

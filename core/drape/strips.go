@@ -11,8 +11,8 @@ import (
 	"juxta/core/unit"
 )
 
-// Steered is how a strip lies beside the one that was laid before it.
-type Steered struct {
+// SteeredStrip is how a strip lies beside the one that was laid before it.
+type SteeredStrip struct {
 	Number int     // 0: the first, through the start; those to its left 1, 2 …, to its right −1, −2 …
 	Radius float64 // tightest that it is steered along, m; +Inf: straight
 	At     Vec     // where
@@ -28,7 +28,7 @@ const mostStrips = 400
 // neighbour as long as no place of it is steered tighter than the limit, else as near to that as the
 // limit lets it, with gaps or laps that are told. Each strip is a Draped with its own flat, straight,
 // its fibre along x.
-func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float64, o Options) ([]*Draped, error) {
+func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float64, o Options) ([]*DrapedPiece, error) {
 	if !(width > 0) || width > m.size {
 		return nil, fmt.Errorf(
 			"the width of strips must be above zero and below the size of the surface, %s",
@@ -65,7 +65,7 @@ func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float6
 			return nil, err
 		}
 	}
-	slices.SortFunc(work.out, func(a, b *Draped) int { return cmp.Compare(b.Steered.Number, a.Steered.Number) })
+	slices.SortFunc(work.out, func(a, b *DrapedPiece) int { return cmp.Compare(b.Steered.Number, a.Steered.Number) })
 	return work.out, nil
 }
 
@@ -108,7 +108,7 @@ type strips struct {
 	width float64
 	o     Options
 	warp  float64
-	out   []*Draped
+	out   []*DrapedPiece
 }
 
 // neighbour is what a strip lies beside.
@@ -358,7 +358,7 @@ func (w *strips) lay(f *family, k int, by neighbour) error {
 		if box.Height() < leastStrip || box.Width() < leastStrip {
 			continue
 		}
-		d := &Draped{Cell: f.n.Cell, Steered: &Steered{Number: by.number, Radius: r, At: at}}
+		d := &DrapedPiece{Cell: f.n.Cell, Steered: &SteeredStrip{Number: by.number, Radius: r, At: at}}
 		for _, p := range ring {
 			d.Flat = append(d.Flat, geom.Point{X: along(p.X), Y: p.Y - middle})
 			d.Boundary = append(d.Boundary, f.place(p))
@@ -446,7 +446,7 @@ var nearby = func() (out [][2]int) {
 }()
 
 // nodes are those of a strip within its outline.
-func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(float64) float64, d *Draped) {
+func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(float64) float64, d *DrapedPiece) {
 	box := ring.Bounds()
 	j0, j1 := int(math.Ceil(box.Min.Y/f.across-1e-9)), int(math.Floor(box.Max.Y/f.across+1e-9))
 	i0, i1 := int(math.Floor(box.Min.X/f.n.Cell)), int(math.Ceil(box.Max.X/f.n.Cell))
@@ -483,7 +483,7 @@ func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(flo
 
 // apart is how far the inner edge of a strip that begins a family lies from the outer edge of
 // the strip before it.
-func (w *strips) apart(f *family, by neighbour, d *Draped) {
+func (w *strips) apart(f *family, by neighbour, d *DrapedPiece) {
 	edge := (float64(by.k) - float64(by.side)*0.5) * by.f.width
 	for _, n := range d.Inside {
 		if n.J != -by.side*f.half {

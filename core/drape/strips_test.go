@@ -70,7 +70,7 @@ func TestStripsOnACylinderAreThePly(t *testing.T) {
 			moved = append(moved, d.Flat.Move(0, float64(d.Steered.Number)*0.06))
 		}
 		assert.InEpsilon(t, whole.Area, sum, 2e-3, "%g°", warp)
-		joined, err := geom.Joined(moved)
+		joined, err := geom.Union(moved)
 		require.NoError(t, err)
 		shared, err := geom.Overlap(joined[0], whole.Flat)
 		require.NoError(t, err)

@@ -24,14 +24,14 @@ type Dim struct {
 	Usual        float64
 }
 
-// Known is a built-in surface.
-type Known struct {
+// SurfaceKind is a built-in surface.
+type SurfaceKind struct {
 	Kind, Called string
 	Dims         []Dim
 }
 
 // Library is the surfaces there are.
-var Library = []Known{
+var Library = []SurfaceKind{
 	{Cylinder, "part of a cylinder, its axis along x", []Dim{
 		{
 			"radius",
@@ -84,9 +84,9 @@ var Library = []Known{
 	}},
 }
 
-// Built makes a built-in surface as a mesh of about so many triangles.
-func Built(kind string, dims map[string]float64, triangles int) (*Mesh, error) {
-	at := slices.IndexFunc(Library, func(k Known) bool { return k.Kind == kind })
+// NewSurface makes a built-in surface as a mesh of about so many triangles.
+func NewSurface(kind string, dims map[string]float64, triangles int) (*Mesh, error) {
+	at := slices.IndexFunc(Library, func(k SurfaceKind) bool { return k.Kind == kind })
 	if at < 0 {
 		return nil, fmt.Errorf("%q is no surface that is known here", kind)
 	}

@@ -21,7 +21,7 @@ type Ring []Point
 func (r Ring) Fine() Ring {
 	out := make(Ring, len(r))
 	for i, p := range r {
-		out[i] = Point{unit.Fine(p.X), unit.Fine(p.Y)}
+		out[i] = Point{unit.RoundLength(p.X), unit.RoundLength(p.Y)}
 	}
 	return out
 }

@@ -78,8 +78,8 @@ func (r Ring) Band(lo, hi float64) ([]Ring, error) {
 	return rings(shared), nil
 }
 
-// Joined is the outside of outlines that touch or lie over one another.
-func Joined(all []Ring) ([]Ring, error) {
+// Union is the outside of outlines that touch or lie over one another.
+func Union(all []Ring) ([]Ring, error) {
 	if len(all) == 0 {
 		return nil, nil
 	}

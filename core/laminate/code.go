@@ -8,10 +8,10 @@ import (
 	"unicode"
 )
 
-// Coded is one ply of a stacking code: its angle in degrees, and whether it is
+// CodedPly is one ply of a stacking code: its angle in degrees, and whether it is
 // the mirror image of one written, so that a weave with two faces is turned
 // over.
-type Coded struct {
+type CodedPly struct {
 	AngleDeg float64
 	Mirrored bool
 }
@@ -40,7 +40,7 @@ const MaxCoded = 500
 // says that this ply lies on mid-plane and is not repeated. "+-" and "-+" do
 // for ± and ∓, "−" for "-". Blanks may stand anywhere but in numbers. So
 // "0/45/-45/90 s" has 8 plies and "[(0/90)2/±45]s" has 12.
-func ReadCode(code string) ([]Coded, error) {
+func ReadCode(code string) ([]CodedPly, error) {
 	r := &reader{text: []rune(strings.ReplaceAll(code, "−", "-"))}
 	if r.skip(); r.end() {
 		return nil, r.fault("the code is empty: write angles separated by /, such as 0/45/-45/90 s")
@@ -67,7 +67,7 @@ func ReadCode(code string) ([]Coded, error) {
 	if !r.end() {
 		return nil, r.fault("%q does not belong here", r.text[r.at])
 	}
-	var out []Coded
+	var out []CodedPly
 	for range times {
 		out = append(out, list...)
 		if len(out) > MaxCoded {
@@ -83,7 +83,7 @@ func ReadCode(code string) ([]Coded, error) {
 			last--
 		}
 		for i := last; i >= 0; i-- {
-			out = append(out, Coded{out[i].AngleDeg, true})
+			out = append(out, CodedPly{out[i].AngleDeg, true})
 		}
 	}
 	if len(out) > MaxCoded {
@@ -126,7 +126,7 @@ func (r *reader) fault(format string, args ...any) error {
 	return &CodeError{r.at, fmt.Sprintf(format, args...)}
 }
 
-func (r *reader) list() ([]Coded, error) {
+func (r *reader) list() ([]CodedPly, error) {
 	if r.depth == 0 {
 		r.middle = -1
 	}
@@ -134,7 +134,7 @@ func (r *reader) list() ([]Coded, error) {
 		return nil, r.fault("brackets are nested too deep")
 	}
 	defer func() { r.depth-- }()
-	var out []Coded
+	var out []CodedPly
 	for {
 		item, err := r.item()
 		if err != nil {
@@ -159,7 +159,7 @@ func (r *reader) list() ([]Coded, error) {
 	}
 }
 
-func (r *reader) item() ([]Coded, error) {
+func (r *reader) item() ([]CodedPly, error) {
 	if opened := r.at; r.take('(') {
 		list, err := r.list()
 		if err != nil {
@@ -178,7 +178,7 @@ func (r *reader) item() ([]Coded, error) {
 		if times*len(list) > MaxCoded {
 			return nil, &CodeError{opened, fmt.Sprintf("this makes more than %d plies", MaxCoded)}
 		}
-		var out []Coded
+		var out []CodedPly
 		for range times {
 			out = append(out, list...)
 		}
@@ -221,14 +221,14 @@ func (r *reader) item() ([]Coded, error) {
 			return nil, err
 		}
 	}
-	var out []Coded
+	var out []CodedPly
 	for range times {
 		for _, sign := range signs {
 			angle := sign * value
 			if angle == 0 {
 				angle = 0 // no minus zero
 			}
-			out = append(out, Coded{AngleDeg: angle})
+			out = append(out, CodedPly{AngleDeg: angle})
 		}
 	}
 	return out, nil

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func inWords(plies []Coded) string {
+func inWords(plies []CodedPly) string {
 	var parts []string
 	for _, p := range plies {
 		s := fmt.Sprint(p.AngleDeg)

@@ -26,10 +26,10 @@ type end struct {
 // each other: that one is told. With n corners in all it takes O(n log n), and
 // for two ends that come near each other the corners of one times those of the
 // other.
-func Drops(layers []Placed, r Rules) []Finding { return NewOutlines(layers).Drops(layers, r) }
+func Drops(layers []PlacedPly, r Rules) []Finding { return NewOutlines(layers).Drops(layers, r) }
 
 // Drops are those of layers on the plan's outlines: see [Drops].
-func (p *Outlines) Drops(layers []Placed, r Rules) []Finding {
+func (p *Outlines) Drops(layers []PlacedPly, r Rules) []Finding {
 	var ends []end // in the order in which they are laid
 	edge := -1     // of the part: the largest outline
 	for o, over := range p.over(layers) {

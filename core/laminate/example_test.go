@@ -80,7 +80,7 @@ func ExampleStresses() {
 // Two plies over each other in a part make three zones.
 func ExampleZones() {
 	s := stack("0/90")
-	zones, _ := laminate.Zones([]laminate.Placed{
+	zones, _ := laminate.Zones([]laminate.PlacedPly{
 		{Ply: s[0], Outline: geom.Rect(0.4, 0.3)},
 		{Ply: s[1], Outline: geom.Rect(0.4, 0.3).Move(0.3, 0)},
 	})

@@ -246,7 +246,7 @@ func TestInspectNamesThePlies(t *testing.T) {
 		found := Inspect(c.stack, DefaultRules())
 		require.Len(t, found, len(c.want), "%s: %v", name, found)
 		for i, f := range found {
-			assert.Contains(t, unit.Said(f.Message), c.want[i], name)
+			assert.Contains(t, unit.InMetric(f.Message), c.want[i], name)
 		}
 	}
 	found := Inspect(stackOf(graphiteEpoxy, 0, 0, 90, 0, 0), Rules{MinShare: 0.1})
@@ -263,7 +263,7 @@ func TestSharesAreByThickness(t *testing.T) {
 
 func TestZonesOfAPanelWithALocalPatch(t *testing.T) {
 	s := stackOf(graphiteEpoxy, 0, 90, 0)
-	zones, err := Zones([]Placed{
+	zones, err := Zones([]PlacedPly{
 		{Ply: s[0], Outline: geom.Rect(1, 0.5)},
 		{Ply: s[1], Outline: geom.Rect(0.2, 0.1).Move(0.4, 0.2)},
 		{Ply: s[2], Outline: geom.Rect(1, 0.5)},
@@ -280,11 +280,11 @@ func TestZonesOfAPanelWithALocalPatch(t *testing.T) {
 
 func TestZoneAreasTimesStacksMakeTheMass(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		var plies []Placed
+		var plies []PlacedPly
 		for i := range rapid.IntRange(1, 6).Draw(t, "plies") {
 			w, h := rapid.IntRange(1, 9).Draw(t, "w"), rapid.IntRange(1, 9).Draw(t, "h")
 			x, y := rapid.IntRange(0, 6).Draw(t, "x"), rapid.IntRange(0, 6).Draw(t, "y")
-			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy},
+			plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy},
 				Outline: geom.Rect(float64(w)/10, float64(h)/10).Move(float64(x)/10, float64(y)/10)})
 		}
 		zones, err := Zones(plies)

@@ -26,7 +26,7 @@ type MassProperties struct {
 // MassOf adds the layers' areal masses up over their areas, with lumps. bleed is
 // the share of the plies' resin that the bag takes out; trim is the net outline,
 // or nil where nothing is trimmed.
-func MassOf(plies []Placed, lumps []PointMass, bleed float64, trim geom.Ring) (MassProperties, error) {
+func MassOf(plies []PlacedPly, lumps []PointMass, bleed float64, trim geom.Ring) (MassProperties, error) {
 	var w MassProperties
 	var sx, sy float64
 	type inside struct {

@@ -26,7 +26,7 @@ type Outlines struct {
 }
 
 // NewOutlines are the outlines of layers: nothing is cut yet.
-func NewOutlines(layers []Placed) *Outlines {
+func NewOutlines(layers []PlacedPly) *Outlines {
 	p := &Outlines{}
 	seen := map[*geom.Point]bool{} // layers that lie alike mostly share one ring
 	for _, l := range layers {
@@ -57,7 +57,7 @@ func (p *Outlines) find(outline geom.Ring) (int, bool) {
 }
 
 // over lists the layers on each outline. They are layers that the plan is of.
-func (p *Outlines) over(layers []Placed) [][]int {
+func (p *Outlines) over(layers []PlacedPly) [][]int {
 	over, known := make([][]int, len(p.outlines)), map[*geom.Point]int{}
 	for i, l := range layers {
 		at, seen := 0, false

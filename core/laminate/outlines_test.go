@@ -24,7 +24,7 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 			w, x := rapid.Float64Range(0.05, 0.3).Draw(rt, "w"), rapid.Float64Range(0, 0.09).Draw(rt, "x")
 			rings = append(rings, geom.Rect(w, w/2).Move(x, x/2))
 		}
-		var plies []Placed
+		var plies []PlacedPly
 		for k := range rapid.IntRange(len(rings), 14).Draw(rt, "plies") {
 			p := Ply{
 				Name:     fmt.Sprint(k + 1),
@@ -33,10 +33,10 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 				Angle:    unit.Rad(float64(45 * (k % 4))),
 			}
 			p.Lamina.Thickness = 0.15e-3
-			plies = append(plies, Placed{Ply: p, Outline: rings[k%len(rings)]})
+			plies = append(plies, PlacedPly{Ply: p, Outline: rings[k%len(rings)]})
 		}
 		plan := NewOutlines(plies)
-		answers := func(p *Outlines, plies []Placed) (zones []Zone, found []Finding) {
+		answers := func(p *Outlines, plies []PlacedPly) (zones []Zone, found []Finding) {
 			zones, err := p.Zones(plies)
 			require.NoError(rt, err)
 			return zones, p.Drops(plies, DefaultRules())
@@ -65,12 +65,12 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 
 // Many may ask one plan at once, and what is wrong with an outline is told to all.
 func TestAPlanIsAskedByMany(t *testing.T) {
-	good := []Placed{
+	good := []PlacedPly{
 		{Ply: Ply{Name: "1", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.4, 0.3)},
 		{Ply: Ply{Name: "2", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.2, 0.1).Move(0.1, 0.1)},
 		{Ply: Ply{Name: "3", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.1985, 0.1).Move(0.1, 0.1)},
 	}
-	bad := []Placed{
+	bad := []PlacedPly{
 		good[0],
 		{
 			Ply:     Ply{Name: "7", Lamina: graphiteEpoxy},

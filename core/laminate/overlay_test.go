@@ -36,9 +36,9 @@ func star(rt *rapid.T) geom.Ring {
 // in exactly one set of outlines, by intersections and differences.
 func TestZonesAgainstTheGeometryLibrary(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		var plies []Placed
+		var plies []PlacedPly
 		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
+			plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)
@@ -91,7 +91,7 @@ func TestZonesAgainstTheGeometryLibrary(t *testing.T) {
 
 // slivers is the area of what is given to neighbours: so much may lie under other
 // plies than it is counted with, and no more.
-func slivers(rt *rapid.T, plies []Placed) (area float64) {
+func slivers(rt *rapid.T, plies []PlacedPly) (area float64) {
 	var outlines []geom.Ring
 	for _, p := range plies {
 		if !slices.ContainsFunc(outlines, func(r geom.Ring) bool { return slices.Equal(r, p.Outline) }) {
@@ -110,7 +110,7 @@ func slivers(rt *rapid.T, plies []Placed) (area float64) {
 
 // counted is the area that lies under some plies and no others, by a grid of
 // 1.5 mm.
-func counted(plies []Placed, under map[int]bool) float64 {
+func counted(plies []PlacedPly, under map[int]bool) float64 {
 	const cell = 1.5e-3
 	n := 0
 	for x := -0.4; x < 0.8; x += cell {
@@ -131,7 +131,7 @@ func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
 	a := geom.Rect(0.4, 0.3)
 	b := geom.Ring{{X: 0, Y: 0}, {X: 0.2, Y: 2e-6}, {X: 0.4, Y: 0}, {X: 0.4, Y: 0.3}, {X: 0, Y: 0.3}}
 	zones, err := Zones(
-		[]Placed{
+		[]PlacedPly{
 			{Ply: Ply{Name: "1", Lamina: graphiteEpoxy}, Outline: a},
 			{Ply: Ply{Name: "2", Lamina: graphiteEpoxy}, Outline: b},
 		},
@@ -144,7 +144,7 @@ func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
 
 func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
 	zones, err := Zones(
-		[]Placed{
+		[]PlacedPly{
 			{Ply: Ply{Name: "1"}, Outline: geom.Rect(1, 1)},
 			{Ply: Ply{Name: "2"}, Outline: geom.Rect(0.5, 0.5).Move(0.25, 0.25)},
 			{Ply: Ply{Name: "3"}, Outline: geom.Rect(1, 1).Move(3, 0)},
@@ -155,14 +155,14 @@ func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
 	assert.InDelta(t, 1, zones[0].Area, 1e-9, "the piece apart")
 	assert.InDelta(t, 0.75, zones[1].Area, 1e-9)
 	assert.InDelta(t, 0.5, zones[1].Centroid.X, 1e-9)
-	_, err = Zones([]Placed{{Ply: Ply{Name: "7"}, Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}}}})
+	_, err = Zones([]PlacedPly{{Ply: Ply{Name: "7"}, Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}}}})
 	assert.ErrorContains(t, err, "ply 7")
 }
 
 // Three hundred plies with 60 corners each, none like another: a stack that
 // drops off in steps of 1 mm, with 100 patches spread over it.
 func BenchmarkZonesOf300Plies(b *testing.B) {
-	var plies []Placed
+	var plies []PlacedPly
 	for i := range 300 {
 		var ring geom.Ring
 		for k := range 60 {
@@ -174,7 +174,7 @@ func BenchmarkZonesOf300Plies(b *testing.B) {
 			}
 			ring = append(ring, geom.Point{X: x + r*c, Y: y + r*s})
 		}
-		plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
+		plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
 	}
 	n := 0
 	for b.Loop() {
@@ -198,13 +198,13 @@ func TestATangleIsRefusedInWords(t *testing.T) {
 		return ring
 	}
 	for _, n := range []int{120, 200} { // regions too many, crossings too many
-		plies := make([]Placed, n)
+		plies := make([]PlacedPly, n)
 		for k := range plies {
 			plies[k].Outline = wavy(k)
 		}
 		_, err := Zones(plies)
 		require.ErrorIs(t, err, errTangle, n)
 	}
-	_, err := Zones([]Placed{{Outline: wavy(0)}, {Outline: wavy(1)}})
+	_, err := Zones([]PlacedPly{{Outline: wavy(0)}, {Outline: wavy(1)}})
 	require.NoError(t, err)
 }

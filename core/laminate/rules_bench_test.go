@@ -22,7 +22,7 @@ func BenchmarkInspectOf500Plies(b *testing.B) {
 }
 
 func BenchmarkDropsOf50Ends(b *testing.B) {
-	var layers []Placed
+	var layers []PlacedPly
 	thin := graphiteEpoxy
 	thin.Thickness = 0.14e-3
 	for i := range 500 {
@@ -37,7 +37,7 @@ func BenchmarkDropsOf50Ends(b *testing.B) {
 				)
 			}
 		}
-		layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(i + 1), Lamina: thin}, Outline: ring})
+		layers = append(layers, PlacedPly{Ply: Ply{Name: fmt.Sprint(i + 1), Lamina: thin}, Outline: ring})
 	}
 	for b.Loop() {
 		Drops(layers, DefaultRules())

@@ -129,7 +129,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 	thin.Thickness = 0.15e-3
 	rules := Rules{DropSlope: 20} // 3 mm
 	rapid.Check(t, func(rt *rapid.T) {
-		layers := []Placed{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.4, 0.4)}}
+		layers := []PlacedPly{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.4, 0.4)}}
 		in, turn := 0.05, rapid.Float64Range(0, math.Pi/2).Draw(rt, "turn")
 		var gaps []float64
 		n := rapid.IntRange(2, 8).Draw(rt, "squares")
@@ -148,7 +148,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 			}
 			layers = append(
 				layers,
-				Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
+				PlacedPly{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
 			)
 		}
 		var want []string
@@ -162,7 +162,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 		}
 		var says []string
 		for _, f := range Drops(layers, rules) {
-			says = append(says, unit.Said(f.Message))
+			says = append(says, unit.InMetric(f.Message))
 		}
 		assert.Equal(rt, want, says)
 		// Turning the whole part changes no answer.
@@ -180,7 +180,7 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 	thin := graphiteEpoxy
 	thin.Thickness = 0.15e-3
 	rapid.Check(t, func(rt *rapid.T) {
-		layers := []Placed{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.5, 0.4)}}
+		layers := []PlacedPly{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.5, 0.4)}}
 		long, turn := 0.3, rapid.Float64Range(0, math.Pi/2).Draw(rt, "turn")
 		var want []string
 		for k := range rapid.IntRange(2, 8).Draw(rt, "strips") {
@@ -194,12 +194,12 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 			}
 			layers = append(
 				layers,
-				Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
+				PlacedPly{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring},
 			)
 		}
 		var says []string
 		for _, f := range Drops(layers, Rules{DropSlope: 20}) {
-			says = append(says, unit.Said(f.Message))
+			says = append(says, unit.InMetric(f.Message))
 		}
 		assert.Equal(rt, want, says)
 	})
@@ -209,13 +209,13 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 // says which plies lie over it.
 func TestEveryZoneIsToldAPlaceInsideIt(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		var plies []Placed
+		var plies []PlacedPly
 		for k := range rapid.IntRange(1, 9).Draw(rt, "plies") {
 			w, h := rapid.Float64Range(0.02, 0.3).Draw(rt, "w"), rapid.Float64Range(0.02, 0.3).Draw(rt, "h")
 			ring := geom.Rect(w, h).
 				Rotate(rapid.Float64Range(0, 3).Draw(rt, "turn")).
 				Move(rapid.Float64Range(0, 0.2).Draw(rt, "x"), rapid.Float64Range(0, 0.2).Draw(rt, "y"))
-			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(k), Lamina: graphiteEpoxy}, Outline: ring})
+			plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(k), Lamina: graphiteEpoxy}, Outline: ring})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)

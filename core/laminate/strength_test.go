@@ -222,7 +222,7 @@ func TestShearOfASandwich(t *testing.T) {
 func TestALightPanelWeighsWhatTheTradeSays(t *testing.T) {
 	foot := geom.Rect(0.3048, 0.3048)
 	ply := Lamina{ArealMass: 0.193 / 0.55, ResinShare: 0.45, Thickness: 0.2e-3}
-	layers := []Placed{
+	layers := []PlacedPly{
 		{Ply: Ply{Lamina: ply}, Outline: foot},
 		{Ply: Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, Outline: foot},
 		{Ply: Ply{Lamina: ply}, Outline: foot},
@@ -309,21 +309,21 @@ func TestRulesOfNeighboursAndCores(t *testing.T) {
 func TestDropsKeepTheirDistance(t *testing.T) {
 	thin := graphiteEpoxy
 	thin.Thickness = 0.15e-3
-	at := func(n int, r geom.Ring) Placed {
-		return Placed{Ply: Ply{Name: fmt.Sprint(n), Material: "m", Lamina: thin}, Outline: r}
+	at := func(n int, r geom.Ring) PlacedPly {
+		return PlacedPly{Ply: Ply{Name: fmt.Sprint(n), Material: "m", Lamina: thin}, Outline: r}
 	}
 	full, pad := geom.Rect(0.4, 0.3), geom.Rect(0.1, 0.1).Move(0.15, 0.1)
 	close := geom.Rect(0.098, 0.098).Move(0.151, 0.101) // 1 mm inside the pad
 	apart := geom.Rect(0.09, 0.09).Move(0.155, 0.105)   // 5 mm
 	rules := Rules{DropSlope: 20, MaxDrop: 3}           // 20 · 0.15 mm = 3 mm
-	assert.Empty(t, Drops([]Placed{at(1, full), at(2, pad), at(3, apart), at(4, full)}, rules))
-	found := Drops([]Placed{at(1, full), at(2, pad), at(3, close), at(4, full)}, rules)
+	assert.Empty(t, Drops([]PlacedPly{at(1, full), at(2, pad), at(3, apart), at(4, full)}, rules))
+	found := Drops([]PlacedPly{at(1, full), at(2, pad), at(3, close), at(4, full)}, rules)
 	require.Len(t, found, 1)
-	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", unit.Said(found[0].Message))
-	found = Drops([]Placed{at(1, full), at(2, pad), at(3, pad), at(4, pad), at(5, pad), at(6, full)}, rules)
+	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", unit.InMetric(found[0].Message))
+	found = Drops([]PlacedPly{at(1, full), at(2, pad), at(3, pad), at(4, pad), at(5, pad), at(6, full)}, rules)
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, "4 plies end at one line, at most 3")
 	// A pad that reaches the part's edge does not end there.
 	edge := geom.Rect(0.1, 0.1)
-	assert.Empty(t, Drops([]Placed{at(1, full), at(2, edge)}, rules))
+	assert.Empty(t, Drops([]PlacedPly{at(1, full), at(2, edge)}, rules))
 }

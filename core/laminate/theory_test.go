@@ -222,7 +222,7 @@ func TestSharesOfAWeaveLieInBothItsDirections(t *testing.T) {
 
 func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		var here, there []Placed
+		var here, there []PlacedPly
 		dx, dy := float64(
 			rapid.IntRange(-50, 50).Draw(rt, "dx"),
 		)/100, float64(
@@ -235,10 +235,10 @@ func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 			ply := Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy, Angle: unit.Rad(float64(15 * i))}
 			here, there = append(
 				here,
-				Placed{Ply: ply, Outline: ring},
+				PlacedPly{Ply: ply, Outline: ring},
 			), append(
 				there,
-				Placed{Ply: ply, Outline: ring.Move(dx, dy)},
+				PlacedPly{Ply: ply, Outline: ring.Move(dx, dy)},
 			)
 		}
 		a, err := Zones(here)
@@ -275,7 +275,7 @@ func BenchmarkStackOf200Plies(b *testing.B) {
 }
 
 func BenchmarkZonesOf60Plies(b *testing.B) {
-	var plies []Placed
+	var plies []PlacedPly
 	for i := range 60 {
 		var ring geom.Ring
 		for k := range 60 {
@@ -283,7 +283,7 @@ func BenchmarkZonesOf60Plies(b *testing.B) {
 			r := 0.3 - 0.004*float64(i%20)
 			ring = append(ring, geom.Point{X: r * c, Y: r * s})
 		}
-		plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
+		plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
 	}
 	for b.Loop() {
 		_, err := Zones(plies)

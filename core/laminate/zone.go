@@ -10,8 +10,8 @@ import (
 	"juxta/core/geom"
 )
 
-// Placed is a layer with its outline on the tool.
-type Placed struct {
+// PlacedPly is a layer with its outline on the tool.
+type PlacedPly struct {
 	Ply
 	Outline geom.Ring
 	// Share is what is laid over what the outline holds in plan, in mass: overlaps, what is
@@ -42,10 +42,10 @@ const named = 40
 // up to that of the part to some 1e-10 of it; those under a ply to that of the
 // ply, but for zones thinner than [thin], which are counted with a neighbour.
 // The error names a ply whose outline is none.
-func Zones(plies []Placed) ([]Zone, error) { return NewOutlines(plies).Zones(plies) }
+func Zones(plies []PlacedPly) ([]Zone, error) { return NewOutlines(plies).Zones(plies) }
 
 // Zones are those of plies on the plan's outlines: see [Zones].
-func (p *Outlines) Zones(plies []Placed) ([]Zone, error) {
+func (p *Outlines) Zones(plies []PlacedPly) ([]Zone, error) {
 	over := p.over(plies)
 	covers, err := p.cut()
 	if bad := (*badOutline)(nil); errors.As(err, &bad) {
@@ -168,7 +168,7 @@ func merged(regions map[uint64]*region) map[uint64]uint64 {
 }
 
 // Stack appends the stack of a zone.
-func (z Zone) Stack(stack []Ply, plies []Placed) []Ply {
+func (z Zone) Stack(stack []Ply, plies []PlacedPly) []Ply {
 	for _, k := range z.Plies {
 		stack = append(stack, plies[k].Ply)
 	}

@@ -14,7 +14,7 @@ import (
 )
 
 // sums are the areas of zones by the names of their plies.
-func sums(t *rapid.T, plies []Placed) map[string]float64 {
+func sums(t *rapid.T, plies []PlacedPly) map[string]float64 {
 	zones, err := Zones(plies)
 	require.NoError(t, err)
 	out := map[string]float64{}
@@ -53,9 +53,9 @@ func alike(t *rapid.T, want, got map[string]float64, says string) {
 // which an outline is drawn, on its first corner, or on where the part lies.
 func TestZonesDependOnTheOutlinesAlone(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		var plies []Placed
+		var plies []PlacedPly
 		for i := range rapid.IntRange(1, 6).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
+			plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
 		}
 		want := sums(rt, plies)
 		backwards := slices.Clone(plies)
@@ -81,10 +81,10 @@ func TestZonesDependOnTheOutlinesAlone(t *testing.T) {
 func TestAPlyLaidTwiceMakesNoNewZone(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		a, b := star(rt), star(rt)
-		once, err := Zones([]Placed{{Ply: Ply{Name: "a"}, Outline: a}, {Ply: Ply{Name: "b"}, Outline: b}})
+		once, err := Zones([]PlacedPly{{Ply: Ply{Name: "a"}, Outline: a}, {Ply: Ply{Name: "b"}, Outline: b}})
 		require.NoError(rt, err)
 		twice, err := Zones(
-			[]Placed{
+			[]PlacedPly{
 				{Ply: Ply{Name: "a"}, Outline: a},
 				{Ply: Ply{Name: "b"}, Outline: b},
 				{Ply: Ply{Name: "c"}, Outline: slices.Clone(a)},
@@ -102,9 +102,9 @@ func TestAPlyLaidTwiceMakesNoNewZone(t *testing.T) {
 // Which zones touch is the same seen from either.
 func TestNeighboursKnowEachOther(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		var plies []Placed
+		var plies []PlacedPly
 		for i := range rapid.IntRange(2, 5).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i)}, Outline: star(rt)})
+			plies = append(plies, PlacedPly{Ply: Ply{Name: fmt.Sprint(i)}, Outline: star(rt)})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)
@@ -120,7 +120,7 @@ func TestNeighboursKnowEachOther(t *testing.T) {
 // A pad in the middle of a panel shares its whole edge with the field.
 func TestAPadLiesBesideTheField(t *testing.T) {
 	zones, err := Zones(
-		[]Placed{
+		[]PlacedPly{
 			{Ply: Ply{Name: "1"}, Outline: geom.Rect(0.4, 0.3)},
 			{Ply: Ply{Name: "2"}, Outline: geom.Rect(0.1, 0.1).Move(0.1, 0.1)},
 			{Ply: Ply{Name: "3"}, Outline: geom.Rect(0.05, 0.05).Move(0.12, 0.12)},

@@ -24,17 +24,17 @@ type AnalysisInput struct {
 	Hottest   float64 // hold of the cure, K
 	// Outlines says what the outlines of layers are; nil: as [laminate.NewOutlines] does. It may
 	// give a plan that was worked out before.
-	Outlines func([]laminate.Placed) *laminate.Outlines
+	Outlines func([]laminate.PlacedPly) *laminate.Outlines
 	Lay      Draper // lays the plies of curved stages; nil: they have no flats
 }
 
-// Analysis is what a case is.
+// Analysis is what the core makes of an [AnalysisInput].
 type Analysis struct {
 	Zones    []Zone // largest first
 	Area     float64
 	Weighed  laminate.MassProperties
 	DeltaT   float64 // from the hottest hold to the room, K
-	Findings []Found
+	Findings []ZoneFinding
 	// Thickness of the largest zone in which something is stiff, m: a film that
 	// reaches beyond the plies is not what a caliper measures.
 	Thickness float64
@@ -53,9 +53,9 @@ type Zone struct {
 	Angles []float64
 }
 
-// Found is a broken rule and the zones in which it is, none for one of the plan.
+// ZoneFinding is a broken rule and the zones in which it is, none for one of the plan.
 // The same one in several zones is told once.
-type Found struct {
+type ZoneFinding struct {
 	laminate.Finding
 	Zones []int
 }
@@ -100,7 +100,7 @@ func (c AnalysisInput) Analyse(question WhatIf) (*Analysis, error) {
 		c.Outlines = laminate.NewOutlines
 	}
 	w := &Analysis{DeltaT: unit.Room - max(unit.Room, c.Hottest)}
-	placed := Placed(layers)
+	placed := PlacedPlies(layers)
 	plan := c.Outlines(placed)
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
@@ -197,12 +197,12 @@ func together(z laminate.Zone, stack []laminate.Ply, layers []Layer, apart map[s
 }
 
 func (w *Analysis) find(f laminate.Finding, zones ...int) {
-	k := slices.IndexFunc(w.Findings, func(v Found) bool { return v.Rule == f.Rule && v.Message == f.Message })
+	k := slices.IndexFunc(w.Findings, func(v ZoneFinding) bool { return v.Rule == f.Rule && v.Message == f.Message })
 	if k >= 0 {
 		w.Findings[k].Zones = append(w.Findings[k].Zones, zones...)
 		return
 	}
-	w.Findings = append(w.Findings, Found{f, zones})
+	w.Findings = append(w.Findings, ZoneFinding{f, zones})
 }
 
 // JoinNames names layers shortly: runs of ply numbers, and the others by their names.

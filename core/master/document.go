@@ -40,11 +40,11 @@ type Outline struct {
 	Points      []Corner           `json:"points,omitempty" doc:"Of an outline of points" maxItems:"5000"`
 	Placeholder string             `json:"placeholder,omitempty" doc:"Set where the outline stands for one that a later stage derives: from what" maxLength:"200"`
 	Expr        map[string]string  `json:"expr,omitempty" doc:"Family: expressions for dimensions, in mm and degrees"`
-	Marks       []Drawn            `json:"marks,omitempty" doc:"What a drawing held in it: holes, lines, texts" maxItems:"2000"`
+	Marks       []DrawnMark        `json:"marks,omitempty" doc:"What a drawing held in it: holes, lines, texts" maxItems:"2000"`
 }
 
-// Drawn is a mark of an outline: a text at a place, or a line; a hole is a closed one.
-type Drawn struct {
+// DrawnMark is a mark of an outline: a text at a place, or a line; a hole is a closed one.
+type DrawnMark struct {
 	Text   string   `json:"says,omitempty" maxLength:"120"`
 	Points []Corner `json:"points" maxItems:"5000"`
 	Closed bool     `json:"closed,omitempty"`
@@ -114,7 +114,7 @@ type Item struct {
 	JoinWidth  float64           `json:"joinWidth,omitempty" doc:"Of an overlap or a gap, m" minimum:"0" maximum:"1"`
 	Stagger    float64           `json:"stagger,omitempty" doc:"Step between seams of neighbours, m" minimum:"0" maximum:"10"`
 	Wrap       *Wrap             `json:"wrap,omitempty" doc:"Of a rolled stage"`
-	Laid       *Laid             `json:"laid,omitempty" doc:"Of a curved stage"`
+	Laid       *DrapeSettings    `json:"laid,omitempty" doc:"Of a curved stage"`
 	Flat       *Flat             `json:"flat,omitempty" doc:"Its shape on the table, where it is not its outline"`
 	Splice     bool              `json:"splice,omitempty" doc:"May be spliced along the fibre"`
 	Chamfer    float64           `json:"chamfer,omitempty" doc:"Core: angle of its edge from the tool, degrees; 0: square" minimum:"0" maximum:"90"`

@@ -21,8 +21,8 @@ type Surface struct {
 // MeshSurface is the kind of a surface that was brought in from a file.
 const MeshSurface = "mesh"
 
-// Laid is how a ply of a curved stage is laid on.
-type Laid struct {
+// DrapeSettings is how a ply of a curved stage is laid on.
+type DrapeSettings struct {
 	X    *float64 `json:"x,omitempty" doc:"Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply" minimum:"-100" maximum:"100"`
 	Y    *float64 `json:"y,omitempty" minimum:"-100" maximum:"100"`
 	Cell float64  `json:"cell,omitempty" doc:"Side of a cell of its net, m; 0: a hundredth of the surface" minimum:"0" maximum:"1"`
@@ -89,7 +89,7 @@ type DrapeOf struct {
 }
 
 // Draper lays plies over surfaces. It may keep what it laid before.
-type Draper func(DrapeOf) ([]*drape.Draped, error)
+type Draper func(DrapeOf) ([]*drape.DrapedPiece, error)
 
 // surfaceTriangles is how finely a built-in surface is made.
 const surfaceTriangles = 40_000
@@ -112,7 +112,7 @@ func (s Surface) built(triangles int) (*drape.Mesh, error) {
 			}
 		}
 	}
-	m, err := drape.Built(s.Kind, dims, triangles)
+	m, err := drape.NewSurface(s.Kind, dims, triangles)
 	if err == nil && s.Turned {
 		m.Turn()
 	}
@@ -120,7 +120,7 @@ func (s Surface) built(triangles int) (*drape.Mesh, error) {
 }
 
 // Lay lays a ply on its surface piece by piece, as a mesh without what lies under the ply.
-func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) ([]*drape.Draped, error) {
+func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) ([]*drape.DrapedPiece, error) {
 	if least := m.Size() / finest; o.Cell > 0 && o.Cell < least {
 		return nil, fmt.Errorf("a cell of %s is too fine for this surface: at least %s, so that a page need not wait",
 			unit.Size(o.Cell, 1), unit.Size(least, 1))
@@ -214,7 +214,7 @@ func (d Document) draped(s Stage, materials map[int64]Material, lay Draper) map[
 	return made
 }
 
-func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
+func flatOfDraped(all []*drape.DrapedPiece, of DrapeOf) *Flat {
 	w := drape.Summarise(all)
 	f := &Flat{
 		By: "draped", Pieces: []FlatPiece{}, Warnings: drape.Messages(all,
@@ -252,7 +252,7 @@ func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
 }
 
 // pieceOf is one piece as it is cut, in the corner of its box, with its marks.
-func pieceOf(d *drape.Draped) FlatPiece {
+func pieceOf(d *drape.DrapedPiece) FlatPiece {
 	p := FlatPiece{Points: []Corner{}}
 	box := d.Flat.Bounds()
 	place := func(q geom.Point) Corner { return Corner{X: tenth(q.X - box.Min.X), Y: tenth(q.Y - box.Min.Y)} }

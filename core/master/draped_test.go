@@ -14,7 +14,7 @@ import (
 )
 
 // laying lays a ply on its surface, without keeping anything.
-func laying(of DrapeOf) ([]*drape.Draped, error) {
+func laying(of DrapeOf) ([]*drape.DrapedPiece, error) {
 	m, err := of.Surface.Built()
 	if err != nil {
 		return nil, err
@@ -49,7 +49,7 @@ func TestACurvedStageIsDerived(t *testing.T) {
 	assert.InDelta(t, a.Area(), b.Area(), 1e-4, "whatever its direction; the second lies 0.15 mm farther out")
 	assert.Zero(t, a.Pieces[0].FibreDeg)
 	assert.Len(t, a.Pieces[0].Marks, 5, "the start, and a notch at either end of its threads")
-	assert.Contains(t, unit.Said(a.Description), "laid on first at x 0 mm, y 0 mm, warp along its notches")
+	assert.Contains(t, unit.InMetric(a.Description), "laid on first at x 0 mm, y 0 mm, warp along its notches")
 	assert.Greater(t, a.Peak, 5.0)
 	// What is cut weighs what lies on the surface, not what its plan holds.
 	w, err := AnalysisInput{Doc: d, Materials: materials}.Analyse(WhatIf{})
@@ -66,7 +66,7 @@ func TestACurvedStageIsDerived(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, w.Findings)
 	assert.Equal(t, "flat", w.Findings[0].Rule)
-	assert.Contains(t, unit.Said(w.Findings[0].Message), "ply 1: it locks at")
+	assert.Contains(t, unit.InMetric(w.Findings[0].Message), "ply 1: it locks at")
 	assert.Nil(t, AnalysisInput{Doc: d, Materials: locks}.Releasable())
 	// One that reaches over the edge has no flat, says why, and keeps the master from its release.
 	wide := curved()
@@ -77,7 +77,7 @@ func TestACurvedStageIsDerived(t *testing.T) {
 	require.NotNil(t, fault)
 	assert.Contains(
 		t,
-		unit.Said(fault.Message),
+		unit.InMetric(fault.Message),
 		"has no flat that could be cut: the ply reaches over the edge of the surface",
 	)
 }
@@ -160,21 +160,21 @@ func TestACurvedStageThatCannotBe(t *testing.T) {
 	at := 0.1
 	assert.Contains(
 		t,
-		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &Laid{X: &at} }).Message,
+		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &DrapeSettings{X: &at} }).Message,
 		"only a stage on a curved surface",
 	)
 	// Too fine a net is told when it is laid, and so is a start off the surface.
 	d := curved()
-	d.Stages[0].Items[0].Laid = &Laid{Cell: 0.001}
+	d.Stages[0].Items[0].Laid = &DrapeSettings{Cell: 0.001}
 	d = d.Derived(materials, laying)
 	assert.Contains(
 		t,
-		unit.Said(d.Stages[0].Items[0].Flat.Warnings[0]),
+		unit.InMetric(d.Stages[0].Items[0].Flat.Warnings[0]),
 		"a cell of 1.0 mm is too fine for this surface: at least 2.5 mm",
 	)
 	d = curved()
 	far := 3.0
-	d.Stages[0].Items[0].Laid = &Laid{X: &far, Y: &at}
+	d.Stages[0].Items[0].Laid = &DrapeSettings{X: &far, Y: &at}
 	d = d.Derived(materials, laying)
 	assert.Equal(
 		t,

@@ -12,7 +12,7 @@ func TestHolesOfAPieceAreClosedAndWithinIt(t *testing.T) {
 	square := func(x, y, size float64) []Corner {
 		return []Corner{{X: x, Y: y}, {X: x + size, Y: y}, {X: x + size, Y: y + size}, {X: x, Y: y + size}}
 	}
-	got := HolesIn(geom.Rect(1, 1), []Drawn{
+	got := HolesIn(geom.Rect(1, 1), []DrawnMark{
 		{Points: square(0.2, 0.2, 0.3), Closed: true},
 		{Points: square(0.2, 0.2, 0.3)},                                     // a line
 		{Points: square(0.9, 0.9, 0.3), Closed: true},                       // a notch

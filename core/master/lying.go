@@ -12,14 +12,14 @@ import (
 // lying finds how plies of curved stages lie at a place in plan: on double curvature no fibre keeps the
 // angle that it has at the start.
 type lying struct {
-	pieces map[string][]*drape.Draped // by item
-	start  map[string]float64         // angle at their start, from the tool's 0°, radians
+	pieces map[string][]*drape.DrapedPiece // by item
+	start  map[string]float64              // angle at their start, from the tool's 0°, radians
 	woven  map[string]bool
 }
 
 // lie lays the plies of curved stages; a case without any, or without a draper, lies as it is drawn.
 func (c AnalysisInput) lie() lying {
-	l := lying{map[string][]*drape.Draped{}, map[string]float64{}, map[string]bool{}}
+	l := lying{map[string][]*drape.DrapedPiece{}, map[string]float64{}, map[string]bool{}}
 	if c.Lay == nil {
 		return l
 	}

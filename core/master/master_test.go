@@ -159,7 +159,7 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		if assert.NotEmpty(t, faults, says) {
 			found := slices.ContainsFunc(
 				faults,
-				func(f Fault) bool { return strings.Contains(unit.Said(f.Message), says) },
+				func(f Fault) bool { return strings.Contains(unit.InMetric(f.Message), says) },
 			)
 			assert.True(t, found, "%s: %v", says, faults)
 		}
@@ -175,7 +175,7 @@ func TestLayersLieOnTheToolInTheStagesRosette(t *testing.T) {
 	assert.Equal(t, geom.Point{X: 0.05, Y: 0.05}, layers[2].Outline[0])
 	assert.True(t, layers[2].Lamina.Soft(), "film adhesive carries nothing")
 	assert.Equal(t, []laminate.PointMass{{Mass: 0.02, At: geom.Point{X: 0.2, Y: 0.15}}}, panel().Lumps())
-	zones, err := laminate.Zones([]laminate.Placed{layers[0].Placed, layers[3].Placed})
+	zones, err := laminate.Zones([]laminate.PlacedPly{layers[0].PlacedPly, layers[3].PlacedPly})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.06, zones[0].Area, 1e-9)
 }
@@ -186,7 +186,7 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(
 		t,
-		d.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules()),
+		d.Inspect(layers, laminate.NewOutlines(PlacedPlies(layers)), laminate.DefaultRules()),
 		"the insert lies between core and film",
 	)
 	d.Stages[1].Items[2].Metal = true
@@ -196,7 +196,7 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	d.Stages[1].Items = slices.Delete(d.Stages[1].Items, 2, 3)
 	layers, err = d.Layers(materials)
 	require.NoError(t, err)
-	found := d.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules())
+	found := d.Inspect(layers, laminate.NewOutlines(PlacedPlies(layers)), laminate.DefaultRules())
 	require.Len(t, found, 2)
 	assert.Equal(t, "core 1 is chamfered at 45°, at most 30° is the rule", found[0].Message)
 	assert.Equal(t, "insert 1 is of metal and touches what conducts: isolate it from ply 4", found[1].Message)
@@ -480,7 +480,7 @@ func FuzzDocument(f *testing.F) {
 			require.NoError(t, err)
 			_, err = Cut(layers, geom.Point{X: -1}, geom.Point{X: 1, Y: 0.1})
 			require.NoError(t, err)
-			one.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules())
+			one.Inspect(layers, laminate.NewOutlines(PlacedPlies(layers)), laminate.DefaultRules())
 			Difference(d, one)
 		}
 		both, conflicts := Merge(d, d, d)

@@ -24,7 +24,7 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 		var out []string
 		for _, v := range o.Judge(values, now) {
 			if v.Message != "" {
-				out = append(out, unit.Said(v.Message))
+				out = append(out, unit.InMetric(v.Message))
 				assert.False(t, v.Met)
 			}
 		}

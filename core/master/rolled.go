@@ -228,7 +228,7 @@ func (d Document) Bare() Document {
 // tenth of a micrometre: finer than any knife, and short to write.
 func tenth(v float64) float64 { return math.Round(v*1e7) / 1e7 }
 
-func flatOf(m rolled.Made) *Flat {
+func flatOf(m rolled.FlatSheet) *Flat {
 	p := FlatPiece{FibreDeg: math.Round(unit.Deg(m.Fibre)*1e4) / 1e4}
 	for _, c := range m.Flat {
 		p.Points = append(p.Points, Corner{X: tenth(c.X), Y: tenth(c.Y)})
@@ -365,7 +365,7 @@ func (s Stage) rolledLayers(labels map[string]string, materials map[int64]Materi
 			}
 			out = append(out, Layer{
 				Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle,
-				Placed: laminate.Placed{Ply: p, Outline: ring, Share: share, Kept: kept},
+				PlacedPly: laminate.PlacedPly{Ply: p, Outline: ring, Share: share, Kept: kept},
 			})
 		}
 	}

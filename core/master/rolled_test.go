@@ -38,15 +38,15 @@ func TestARolledStageIsDerived(t *testing.T) {
 	assert.Equal(
 		t,
 		"2 times round, seam 0° round, 0.0 mm from the middle of the right side, butt",
-		unit.Said(a.Description),
+		unit.InMetric(a.Description),
 	)
 	assert.InDelta(t, math.Pi*(0.04+5*thick)*0.64, b.Area(), 1e-5)
 	assert.Equal(t, 45.0, b.Pieces[0].FibreDeg)
-	assert.Contains(t, unit.Said(b.Description), "wound as a spiral at 45.0°, pitch 128.")
+	assert.Contains(t, unit.InMetric(b.Description), "wound as a spiral at 45.0°, pitch 128.")
 	assert.Len(t, c.Pieces, 4)
-	assert.Contains(t, unit.Said(c.Description), "4 strips of 20.0 mm side by side")
+	assert.Contains(t, unit.InMetric(c.Description), "4 strips of 20.0 mm side by side")
 	assert.InDelta(t, 0.12, local.Pieces[0].Ring().Bounds().Width(), 1e-6)
-	assert.Contains(t, unit.Said(local.Description), "from 0 mm to 100 mm along")
+	assert.Contains(t, unit.InMetric(local.Description), "from 0 mm to 100 mm along")
 	// Nothing is left of what was derived in the bare document; what was changed by hand stays.
 	assert.Equal(t, rolledTube(), d.Bare())
 	hand := *a
@@ -87,7 +87,7 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 		faults := d.Check(materials)
 		require.NotEmpty(t, faults)
 		assert.NotPanics(t, func() { d.Derived(materials, nil) })
-		return Fault{faults[0].Key, faults[0].Field, unit.Said(faults[0].Message)}
+		return Fault{faults[0].Key, faults[0].Field, unit.InMetric(faults[0].Message)}
 	}
 	assert.Equal(
 		t,

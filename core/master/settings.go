@@ -35,17 +35,17 @@ type Closing struct {
 
 // Heat is a run in an oven or a press, and the limits that it is held against.
 type Heat struct {
-	Recipe      Recipe    `json:"recipe"`
-	From        *Released `json:"from,omitempty" doc:"The released recipe that it is"`
-	Equipment   string    `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
-	PartLag     float64   `json:"partLag,omitempty" doc:"Of documents that were signed before cures were simulated; used by nothing" minimum:"0"`
-	Limits      RunLimits `json:"limits"`
-	PressureMax float64   `json:"pressureMax,omitempty" doc:"Most pressure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
-	PressForce  float64   `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+	Recipe      Recipe          `json:"recipe"`
+	From        *ReleasedRecipe `json:"from,omitempty" doc:"The released recipe that it is"`
+	Equipment   string          `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
+	PartLag     float64         `json:"partLag,omitempty" doc:"Of documents that were signed before cures were simulated; used by nothing" minimum:"0"`
+	Limits      RunLimits       `json:"limits"`
+	PressureMax float64         `json:"pressureMax,omitempty" doc:"Most pressure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
+	PressForce  float64         `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
 }
 
-// Released names a version of a recipe of the shop's.
-type Released struct {
+// ReleasedRecipe names a version of a recipe of the shop's.
+type ReleasedRecipe struct {
 	Name    string `json:"name" minLength:"1" maxLength:"80"`
 	Version int    `json:"version" minimum:"1"`
 }

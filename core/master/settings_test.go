@@ -105,22 +105,22 @@ func TestSettingsInWords(t *testing.T) {
 	}
 	said := o.Own()
 	require.Len(t, said, 3)
-	assert.Equal(t, "debulk after the first ply, then every 4 plies, for 15 min at 80 kPa or more", unit.Said(said[0]))
-	assert.Equal(t, "closed with caul; from 80 kPa or more at most 3.0 kPa lost in 5 min", unit.Said(said[1]))
+	assert.Equal(t, "debulk after the first ply, then every 4 plies, for 15 min at 80 kPa or more", unit.InMetric(said[0]))
+	assert.Equal(t, "closed with caul; from 80 kPa or more at most 3.0 kPa lost in 5 min", unit.InMetric(said[1]))
 	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
-		unit.Said(said[2]))
+		unit.InMetric(said[2]))
 	assert.Contains(t, said[2], unit.Pressure(600e3, 0).String(), "a pressure for every reader, not a vacuum")
 	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until the lagging part is cured to 40 %, "+
 		"until its viscosity is 20 Pa s or less, until the viscosity of the leading part is 5 Pa s or more, "+
 		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
 		"bag vented at 100 kPa",
-		unit.Said(Segment{
+		unit.InMetric(Segment{
 			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15,
 			Hold:     3600,
 			Pressure: 620e3, RampWithPart: true, Vacuum: 80e3, Vent: 100e3,
 		}.InWords()))
-	h.From, h.Equipment = &Released{"r", 2}, "Oven 1"
-	assert.Contains(t, unit.Said(h.InWords()), "run r, version 2 as released in Oven 1: to 117 °C")
+	h.From, h.Equipment = &ReleasedRecipe{"r", 2}, "Oven 1"
+	assert.Contains(t, unit.InMetric(h.InWords()), "run r, version 2 as released in Oven 1: to 117 °C")
 	assert.Equal(t, "no debulk", Debulks{}.InWords())
 	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.InWords())
 	assert.Empty(t, Operation{}.Own())
@@ -153,7 +153,7 @@ func TestAnInjectionRecordsItsResin(t *testing.T) {
 	says := func() (out []string) {
 		for _, v := range inject.Judge(values, now) {
 			if v.Message != "" {
-				out = append(out, unit.Said(v.Message))
+				out = append(out, unit.InMetric(v.Message))
 			}
 		}
 		return out
@@ -174,7 +174,7 @@ func TestAGaugeShowsWhatItCan(t *testing.T) {
 		Key: "d", Name: "wall", Kind: "value", Unit: "mm", Most: number(2), From: number(0), To: number(25),
 	}}}
 	says := func(v float64) string {
-		return unit.Said(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Message)
+		return unit.InMetric(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Message)
 	}
 	assert.Empty(t, says(1.9))
 	assert.Contains(t, says(2.1), "is above the maximum")

@@ -34,7 +34,7 @@ func (d Document) spliced(s Stage, materials map[int64]Material) map[string]*Fla
 		case "":
 			how.Overlap = m.Splice // as its material is spliced
 		}
-		pieces, levels, err := pattern.Spliced(flat, how)
+		pieces, levels, err := pattern.SplicePieces(flat, how)
 		if err != nil {
 			made[i.Key] = &Flat{By: "spliced", Pieces: []FlatPiece{}, Warnings: []string{err.Error()}}
 			continue

@@ -30,7 +30,7 @@ func TestAWidePlyIsLaidOfPieces(t *testing.T) {
 	require.Len(t, a.Pieces, 3)
 	assert.Nil(t, c, "it may not be spliced")
 	assert.Equal(t, "3 pieces side by side along the fibre, butt", a.Description)
-	assert.Contains(t, unit.Said(b.Description), "overlapping 10.0 mm")
+	assert.Contains(t, unit.InMetric(b.Description), "overlapping 10.0 mm")
 	assert.InDelta(t, 0.4*0.3, a.Area(), 1e-6)
 	assert.InDelta(t, 0.4*(0.3+0.01*float64(len(b.Pieces)-1)), b.Area(), 1e-6)
 	for _, f := range []*Flat{a, b} {
@@ -63,10 +63,10 @@ func TestAWidePlyIsLaidOfPieces(t *testing.T) {
 	own.Stages[0].Items = slices.Clone(d.Stages[0].Items)
 	own.Stages[0].Items[0].Join = ""
 	own = own.Derived(map[int64]Material{1: usual}, nil)
-	assert.Contains(t, unit.Said(own.Stages[0].Items[0].Flat.Description), "overlapping 12.0 mm")
+	assert.Contains(t, unit.InMetric(own.Stages[0].Items[0].Flat.Description), "overlapping 12.0 mm")
 	// One that no roll can make is told, and keeps the master from its release.
 	d.Stages[0].Items[1].JoinWidth = 0.08
 	d = d.Derived(narrow, nil)
 	assert.Empty(t, d.Stages[0].Items[1].Flat.Pieces)
-	assert.Contains(t, unit.Said(d.Stages[0].Items[1].Flat.Warnings[0]), "too wide for pieces of 115 mm")
+	assert.Contains(t, unit.InMetric(d.Stages[0].Items[1].Flat.Warnings[0]), "too wide for pieces of 115 mm")
 }

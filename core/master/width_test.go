@@ -31,7 +31,7 @@ func TestAPlyThatNoWidthCanBeCutForIsFound(t *testing.T) {
 	assert.Equal(
 		t,
 		"plies 1, 3 of Sable: needs 718 mm across the fibre with its edges, sold in 300 mm, 600 mm",
-		unit.Said(found[0].Message),
+		unit.InMetric(found[0].Message),
 	)
 	assert.Equal(t, []string{"1", "3"}, found[0].Plies)
 	materials[1] = Material{Name: "Sable", Widths: []float64{0.3, 1}}

@@ -28,7 +28,7 @@ type Material struct {
 
 // Layer is an item that covers an area, as it lies on the tool.
 type Layer struct {
-	laminate.Placed
+	laminate.PlacedPly
 	Key      string
 	Stage    string // its key
 	Item     Item
@@ -84,7 +84,7 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 			if i.Flat != nil && len(i.Flat.Pieces) > 0 {
 				share = i.Flat.Area() / ring.Area() // a surface that slopes is larger than its plan
 			}
-			out = append(out, Layer{Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle, Placed: laminate.Placed{
+			out = append(out, Layer{Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle, PlacedPly: laminate.PlacedPly{
 				Share: share,
 				Ply: laminate.Ply{
 					Name:     labels[i.Key],
@@ -110,11 +110,11 @@ func (d Document) Lumps() []laminate.PointMass {
 	return out
 }
 
-// Placed are layers as the laminate sees them.
-func Placed(layers []Layer) []laminate.Placed {
-	placed := make([]laminate.Placed, len(layers))
+// PlacedPlies are layers as the laminate sees them.
+func PlacedPlies(layers []Layer) []laminate.PlacedPly {
+	placed := make([]laminate.PlacedPly, len(layers))
 	for k, l := range layers {
-		placed[k] = l.Placed
+		placed[k] = l.PlacedPly
 	}
 	return placed
 }
@@ -123,7 +123,7 @@ func Placed(layers []Layer) []laminate.Placed {
 // rules that need more than a stack: drops in plan, chamfers of cores, metal
 // beside what conducts.
 func (d Document) Inspect(layers []Layer, plan *laminate.Outlines, rules laminate.Rules) []laminate.Finding {
-	found := plan.Drops(Placed(layers), rules)
+	found := plan.Drops(PlacedPlies(layers), rules)
 	labels := d.Labels()
 	var largest float64
 	for _, l := range layers {

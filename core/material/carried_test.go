@@ -21,7 +21,7 @@ func TestAPieceTakesAlongWhatItsRollHas(t *testing.T) {
 	at, err := roll.Clock(hour(30))
 	require.NoError(t, err)
 	along := at.Carry()
-	assert.Equal(t, Carried{Spent: 20 * time.Hour, More: 200 * time.Hour, Until: until}, along)
+	assert.Equal(t, CarriedLife{Spent: 20 * time.Hour, More: 200 * time.Hour, Until: until}, along)
 
 	moves := []Event{
 		{Kind: In, At: hour(20)},

@@ -21,7 +21,7 @@ type Job struct {
 // Choice is one roll or off-cut weighed for a job.
 type Choice struct {
 	ID            string
-	Fuse          OutTimeStatus
+	OutTime       OutTimeStatus
 	Length, Width float64 // m
 	Left          []Stretch
 	OffCut        bool
@@ -61,7 +61,7 @@ func Choose(rolls []Choice, job Job, now time.Time) []Choice {
 	for i := range rolls {
 		c := &rolls[i]
 		passed[i] = c.passed(job, now)
-		keys[i] = key{rank: 1, at: i, ends: c.Fuse.Ends()}
+		keys[i] = key{rank: 1, at: i, ends: c.OutTime.Ends()}
 		switch {
 		case passed[i] != "":
 			keys[i].rank = 2
@@ -75,13 +75,13 @@ func Choose(rolls []Choice, job Job, now time.Time) []Choice {
 	out := make([]Choice, len(rolls))
 	for i, k := range keys {
 		out[i] = rolls[k.at]
-		out[i].Passed, out[i].Warns = passed[k.at], rolls[k.at].Fuse.Warning()
+		out[i].Passed, out[i].Warns = passed[k.at], rolls[k.at].OutTime.Warning()
 	}
 	return out
 }
 
 // Due is a roll or off-cut with the time at which it expires at the latest, as
-// [Fuse.Ends] tells it.
+// [OutTimeStatus.Ends] tells it.
 type Due struct {
 	ID     string
 	OffCut bool
@@ -117,7 +117,7 @@ func (c *Choice) passed(job Job, now time.Time) string {
 	if c.Blocked != "" {
 		return c.Blocked
 	}
-	if err := c.Fuse.Refusal(now); err != nil {
+	if err := c.OutTime.Refusal(now); err != nil {
 		return err.Error()
 	}
 	if c.Width < job.Widest-1e-9 {

@@ -38,7 +38,7 @@ func aged(spent, planned time.Duration) OutTimeStatus {
 }
 
 func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
-	roll := func(id string, f OutTimeStatus) Choice { return Choice{ID: id, Fuse: f, Length: 30, Width: 1} }
+	roll := func(id string, f OutTimeStatus) Choice { return Choice{ID: id, OutTime: f, Length: 30, Width: 1} }
 	blocked, short, narrow, flawed, holed, piece := roll(
 		"blocked",
 		aged(0, 0),
@@ -86,7 +86,7 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 		"long": "by 5 h", "stub": "0.40 m left, at least 2.00 m needed", "no tack": "tack life ended 5 h ago",
 		"blocked": "quarantine", "narrow": "500 mm wide, the widest piece needs 800 mm",
 		"flawed": "0.30 m of it clear of flaws", "holed": "stretch without a flaw is 1.00 m"} {
-		assert.Contains(t, unit.Said(passed[id]), says)
+		assert.Contains(t, unit.InMetric(passed[id]), says)
 	}
 	for _, c := range got {
 		if c.ID == "older" {
@@ -163,11 +163,11 @@ func TestRollsAreLoadedInTheOrderInWhichTheyAreRanked(t *testing.T) {
 			}
 			clock := Clock{Spent: time.Duration(rapid.IntRange(0, 300).Draw(t, "spent")) * time.Hour}
 			c := Choice{
-				ID: fmt.Sprintf("%02d", k), Fuse: NewOutTimeStatus(clock, limits, 0, day0), Length: 30, Width: 1,
+				ID: fmt.Sprintf("%02d", k), OutTime: NewOutTimeStatus(clock, limits, 0, day0), Length: 30, Width: 1,
 				OffCut: rapid.Bool().Draw(t, "off-cut"),
 			}
 			all = append(all, c)
-			dues = append(dues, Due{c.ID, c.OffCut, c.Fuse.Ends()})
+			dues = append(dues, Due{c.ID, c.OffCut, c.OutTime.Ends()})
 		}
 		FirstToExpire(dues)
 		for k, c := range Choose(all, Job{Area: 1, Longest: 1, Widest: 0.5}, day0) {

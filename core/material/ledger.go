@@ -54,7 +54,7 @@ type Warm struct {
 // History is all that is known of one piece of material. Base is what it
 // brought along before its first event. Events may come in any order.
 type History struct {
-	Base   Carried
+	Base   CarriedLife
 	Events []Event
 	Warm   []Warm
 }

@@ -26,7 +26,7 @@ type OutTimeStatus struct {
 	Ages bool
 }
 
-// NewOutTimeStatus draws up the fuse of a clock against its limits. planned is how long
+// NewOutTimeStatus draws up the out-time of a clock against its limits. planned is how long
 // the plan will still keep the material warm, from now to the start of cure. A
 // re-test adds to the life and moves the end of shelf life.
 func NewOutTimeStatus(c Clock, l Limits, planned time.Duration, now time.Time) OutTimeStatus {
@@ -71,7 +71,7 @@ func (f OutTimeStatus) TooOldToJoin() error {
 	return nil
 }
 
-// Refusal says why material with this fuse must not be used now, or nil.
+// Refusal says why material with this out-time must not be used now, or nil.
 func (f OutTimeStatus) Refusal(now time.Time) error {
 	switch {
 	case f.Ages && f.Spent >= f.Life:
@@ -106,12 +106,12 @@ func Hours(d time.Duration) string {
 	return fmt.Sprintf("%d h %02d", m/60, m%60)
 }
 
-// WorstOutTime is the fuse that ends first: the clock of a kit is that of its worst
+// WorstOutTime is the out-time that ends first: the clock of a kit is that of its worst
 // ply that ages. The zero Fuse if there is none.
-func WorstOutTime(fuses []OutTimeStatus) OutTimeStatus {
-	fuses = slices.DeleteFunc(slices.Clone(fuses), func(f OutTimeStatus) bool { return !f.Ages })
-	if len(fuses) == 0 {
+func WorstOutTime(outTimes []OutTimeStatus) OutTimeStatus {
+	outTimes = slices.DeleteFunc(slices.Clone(outTimes), func(f OutTimeStatus) bool { return !f.Ages })
+	if len(outTimes) == 0 {
 		return OutTimeStatus{}
 	}
-	return slices.MinFunc(fuses, func(a, b OutTimeStatus) int { return cmp.Compare(a.Left, b.Left) })
+	return slices.MinFunc(outTimes, func(a, b OutTimeStatus) int { return cmp.Compare(a.Left, b.Left) })
 }

@@ -192,7 +192,7 @@ func TestABagStaysShutBelowTheDewPoint(t *testing.T) {
 	assert.Equal(
 		t,
 		"R-1 is at 9.9 °C inside and the dew point of the room is 10.2 °C: water would condense on it",
-		unit.Said(says),
+		unit.InMetric(says),
 	)
 	bag.Coldest = v(284)
 	says, _, err = bag.Refusal()
@@ -209,5 +209,5 @@ func TestABagStaysShutBelowTheDewPoint(t *testing.T) {
 	assert.Contains(t, says, "enter them from a gauge")
 	_, _, err = Bag{Room: v(230), Humidity: v(0.5)}.Refusal()
 	require.Error(t, err)
-	assert.Equal(t, "the dew point is known for air from -40 °C to 50 °C", unit.Said(err.Error()))
+	assert.Equal(t, "the dew point is known for air from -40 °C to 50 °C", unit.InMetric(err.Error()))
 }

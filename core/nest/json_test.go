@@ -29,7 +29,7 @@ func TestALayoutIsKeptAsItWasFound(t *testing.T) {
 		require.NoError(t, json.Unmarshal(raw, &back))
 		assert.Equal(t, found, back)
 	})
-	raw, err := json.Marshal(Measured(Problem{Sheets: []Sheet{{Width: 1, Length: 1}}}, Layout{}))
+	raw, err := json.Marshal(Measure(Problem{Sheets: []Sheet{{Width: 1, Length: 1}}}, Layout{}))
 	require.NoError(t, err)
 	assert.JSONEq(
 		t,

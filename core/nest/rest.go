@@ -72,10 +72,10 @@ func restOf(p Problem, r Layout) Remnant {
 			if best.Sheet < 0 || box.Width()*box.Height() > best.Area() {
 				best = Remnant{
 					k,
-					unit.Fine(box.Min.X),
-					unit.Fine(box.Min.Y),
-					unit.Fine(box.Width()),
-					unit.Fine(box.Height()),
+					unit.RoundLength(box.Min.X),
+					unit.RoundLength(box.Min.Y),
+					unit.RoundLength(box.Width()),
+					unit.RoundLength(box.Height()),
 				}
 			}
 		}

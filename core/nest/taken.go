@@ -111,8 +111,8 @@ func close(a, b geom.Ring) bool {
 	return !slices.ContainsFunc(a, func(q geom.Point) bool { return b.Distance(q) > likeness })
 }
 
-// Measured is a result with its lengths, its yield and what is left of it, as a search gives it.
-func Measured(p Problem, r Layout) Layout {
+// Measure is a result with its lengths, its yield and what is left of it, as a search gives it.
+func Measure(p Problem, r Layout) Layout {
 	out := summed(p, r.Placements)
 	out.Left, out.Step, out.Dropped = r.Left, r.Step, r.Dropped
 	out.Rest = restOf(p, out)

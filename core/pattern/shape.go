@@ -28,15 +28,15 @@ type Dim struct {
 	Usual        float64
 }
 
-// Known is a kind of shape that takes dimensions instead of points.
-type Known struct {
+// ShapeKind is a kind of shape that takes dimensions instead of points.
+type ShapeKind struct {
 	Kind, Called string
 	Dims         []Dim
 }
 
 // Library is the kinds of shapes there are, each with its first corner, or its
 // middle, at the origin.
-var Library = []Known{
+var Library = []ShapeKind{
 	{
 		"rectangle",
 		"rectangle, from its lower left corner",

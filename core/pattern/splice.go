@@ -16,11 +16,11 @@ type Splice struct {
 	Stagger float64   // how far from these splices lie at the least
 }
 
-// Spliced are the pieces of an outline that lies as it is cut, with its fibre along x, and the
+// SplicePieces are the pieces of an outline that lies as it is cut, with its fibre along x, and the
 // levels of their splices: these run along the fibre and never across it. Pieces are equal, or
 // shifted so far that the splices lie a stagger from a neighbour's; where the roll leaves no room
 // for that, they are of a piece more. One that fits is one piece.
-func Spliced(outline geom.Ring, s Splice) (pieces []geom.Ring, levels []float64, err error) {
+func SplicePieces(outline geom.Ring, s Splice) (pieces []geom.Ring, levels []float64, err error) {
 	box := outline.Bounds()
 	high := box.Height()
 	if high <= s.Usable+1e-9 {

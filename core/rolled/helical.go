@@ -45,7 +45,7 @@ func (s Sheet) layersOf(p float64) float64 {
 }
 
 // helical develops a spiral, or strips.
-func (r Roll) helical(c curves, m *Made, places []along) {
+func (r Roll) helical(c curves, m *FlatSheet, places []along) {
 	s, slope := m.Sheet, r.Mandrel.slope()
 	from, to := places[0].x, places[len(places)-1].x
 	middle := r.Mandrel.At((from + to) / 2).Perimeter(m.Depth / slope)
@@ -94,7 +94,7 @@ func (r Roll) helical(c curves, m *Made, places []along) {
 
 // spiralled develops one sheet whose edges run round in a helix and meet: what lies between
 // the helix and itself a turn on, unrolled.
-func (r Roll) spiralled(c curves, m *Made, places []along, h float64) {
+func (r Roll) spiralled(c curves, m *FlatSheet, places []along, h float64) {
 	s := m.Sheet
 	from, to := places[0].x, places[len(places)-1].x
 	m.Shape = "parallelogram"
@@ -204,7 +204,7 @@ func (s Sheet) checkBraid(perimeter float64, add func(field, format string, args
 
 // braided is a sleeve pulled over: what it comes to at either end, and the length that is cut
 // of it as made.
-func (r Roll) braided(m *Made, places []along) {
+func (r Roll) braided(m *FlatSheet, places []along) {
 	s, b, slope := m.Sheet, m.Sheet.Material.Sleeve, r.Mandrel.slope()
 	from, to := places[0].x, places[len(places)-1].x
 	first, _ := b.over(m.Perimeter[0])

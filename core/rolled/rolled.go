@@ -81,8 +81,8 @@ type Roll struct {
 	OutsideHigh float64 // target of an oblong section's height; 0: none
 }
 
-// Made is a sheet as it is cut and put on.
-type Made struct {
+// FlatSheet is a sheet as it is cut and put on.
+type FlatSheet struct {
 	Sheet      Sheet
 	Shape      string // rectangle, parallelogram, cone sector, facet chain, strip, sleeve
 	Flat       geom.Ring
@@ -109,7 +109,7 @@ type Size struct{ Width, Height float64 }
 
 // Analysis is what comes of a roll.
 type Analysis struct {
-	Made         []Made
+	Made         []FlatSheet
 	Inside       [2]Size // at either end of the part
 	Outside      [2]Size
 	Wall         [2]float64 // at either end

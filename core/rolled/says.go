@@ -8,7 +8,7 @@ import (
 )
 
 // Instruction tells whoever puts a sheet on how: with its quantities as data.
-func (m Made) Instruction() string {
+func (m FlatSheet) Instruction() string {
 	s, says := m.Sheet, ""
 	switch s.how() {
 	case Spiral:

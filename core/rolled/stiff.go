@@ -105,8 +105,8 @@ func inverse3(a [3][3]float64) (out [3][3]float64, ok bool) {
 	return out, true
 }
 
-// Swept is what an angle makes of a tube.
-type Swept struct {
+// SweepPoint is what an angle makes of a tube.
+type SweepPoint struct {
 	Angle   float64
 	Bending [2]float64 // at the first end
 	Torsion float64
@@ -114,8 +114,8 @@ type Swept struct {
 
 // Sweep turns sheets, those at a positive angle one way and those at a negative the other,
 // through all angles from 0 to 90° in so many steps, and gives the stiffness at the first end.
-func (r Roll) Sweep(sheets []int, steps int) []Swept {
-	var out []Swept
+func (r Roll) Sweep(sheets []int, steps int) []SweepPoint {
+	var out []SweepPoint
 	try := r
 	for k := range steps + 1 {
 		angle := math.Pi / 2 * float64(k) / float64(steps)
@@ -128,14 +128,14 @@ func (r Roll) Sweep(sheets []int, steps int) []Swept {
 			wall += r.thickness(r.Sheets[t.Sheet])
 		}
 		s := try.stiffness(0, wall)
-		out = append(out, Swept{angle, s.Bending, s.Torsion})
+		out = append(out, SweepPoint{angle, s.Bending, s.Torsion})
 	}
 	return out
 }
 
-// Wanted are the angles of a sweep at which a stiffness comes to what is wanted, in between
+// AnglesFor are the angles of a sweep at which a stiffness comes to what is wanted, in between
 // its steps along straight lines.
-func Wanted(swept []Swept, want float64, of func(Swept) float64) []float64 {
+func AnglesFor(swept []SweepPoint, want float64, of func(SweepPoint) float64) []float64 {
 	var out []float64
 	for k := 1; k < len(swept); k++ {
 		a, b := of(swept[k-1])-want, of(swept[k])-want

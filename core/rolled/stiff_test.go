@@ -55,12 +55,12 @@ func TestAnAngleIsChosenForAStiffness(t *testing.T) {
 	assert.Greater(t, swept[at].Bending[0], w.Stiff[0].Bending[0])
 	assert.Less(t, swept[at+1].Bending[0], w.Stiff[0].Bending[0])
 	// What is wanted back from what it gives.
-	bends := func(s Swept) float64 { return s.Bending[0] }
-	found := Wanted(swept, w.Stiff[0].Bending[0], bends)
+	bends := func(s SweepPoint) float64 { return s.Bending[0] }
+	found := AnglesFor(swept, w.Stiff[0].Bending[0], bends)
 	require.Len(t, found, 1)
 	assert.InDelta(t, 0.5, found[0], 1e-3)
-	assert.Len(t, Wanted(swept, w.Stiff[0].Torsion, func(s Swept) float64 { return s.Torsion }), 2)
-	assert.Empty(t, Wanted(swept, 10*swept[0].Bending[0], bends))
+	assert.Len(t, AnglesFor(swept, w.Stiff[0].Torsion, func(s SweepPoint) float64 { return s.Torsion }), 2)
+	assert.Empty(t, AnglesFor(swept, 10*swept[0].Bending[0], bends))
 }
 
 // The target of the outside against mandrel and wraps, by hand.
@@ -76,7 +76,7 @@ func TestWhatWouldFit(t *testing.T) {
 	assert.InDelta(t, 2*0.04*(2*thick+0.0003), f.Spread, 1e-12)
 	var said []string
 	for _, m := range f.Remedies {
-		said = append(said, unit.Said(m.Message))
+		said = append(said, unit.InMetric(m.Message))
 	}
 	assert.Contains(t, said, "1 wrap more of UD")
 	assert.Contains(t, said, "a mandrel of 40.28 mm across")
@@ -111,7 +111,7 @@ func TestATapePlan(t *testing.T) {
 	assert.InDelta(t, 0.5, plan.Overlap, 1e-12)
 	assert.InDelta(t, 0.64/0.0125+1, plan.Turns, 1e-9)
 	assert.InEpsilon(t, plan.Turns*math.Hypot(math.Pi*0.042, 0.0125), plan.Length, 1e-9)
-	assert.InEpsilon(t, 2*plan.Length, plan.Whole, 1e-12)
+	assert.InEpsilon(t, 2*plan.Length, plan.Total, 1e-12)
 	assert.InDelta(t, 4, plan.Covers, 1e-12)
 	assert.InEpsilon(t, 50/0.025/0.021*4, plan.Pressure, 1e-9)
 	assert.InDelta(t, plan.Pressure, plan.Least, 1e-6)
@@ -121,7 +121,7 @@ func TestATapePlan(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, plan.Least)
 	require.Len(t, plan.Findings, 2)
-	assert.Contains(t, unit.Said(plan.Findings[0]), "gaps of 5.0 mm")
+	assert.Contains(t, unit.InMetric(plan.Findings[0]), "gaps of 5.0 mm")
 	for _, bad := range []Tape{{}, {Width: 0.02}, {Width: 0.02, Pitch: 0.01},
 		{Width: 0.02, Pitch: 0.01, Layers: 1, Tension: -1}} {
 		_, err := r.Tape(bad, w)
@@ -196,7 +196,7 @@ func TestARollThatCannotBeIsRefused(t *testing.T) {
 		c.change(&s)
 		faults := tube(everySection[0], s).Check()
 		require.NotEmpty(t, faults, c.says)
-		assert.Contains(t, unit.Said(faults[0].Message), c.says)
+		assert.Contains(t, unit.InMetric(faults[0].Message), c.says)
 		assert.Equal(t, 0, faults[0].Sheet)
 	}
 	r := tube(everySection[0], good)

@@ -16,12 +16,12 @@ type Tape struct {
 	Beyond       float64 // wound beyond the part at either end
 }
 
-// Taped is what a tape plan comes to.
-type Taped struct {
+// TapeWinding is what a tape plan comes to.
+type TapeWinding struct {
 	Overlap float64 // share of its width that lies on the turn before; below 0: a gap
 	Turns   float64 // of one layer
 	Length  float64 // of one layer, on the spool
-	Whole   float64 // of all layers
+	Total   float64 // of all layers
 	Covers  float64 // layers over a place on average
 	// Estimates in closed form, for tape that neither stretches nor slips: a tension T in a
 	// band of width w over a radius R presses by T/(wR) (the boiler formula the other way round).
@@ -46,13 +46,13 @@ func (t Tape) Check() error {
 }
 
 // Tape works a tape plan out over what is rolled.
-func (r Roll) Tape(t Tape, w Analysis) (Taped, error) {
+func (r Roll) Tape(t Tape, w Analysis) (TapeWinding, error) {
 	if err := t.Check(); err != nil {
-		return Taped{}, err
+		return TapeWinding{}, err
 	}
 	slope := r.Mandrel.slope()
 	from, to := -t.Beyond, r.Mandrel.Length+t.Beyond
-	out := Taped{Overlap: 1 - t.Pitch/t.Width, Covers: t.Width / t.Pitch * float64(t.Layers)}
+	out := TapeWinding{Overlap: 1 - t.Pitch/t.Width, Covers: t.Width / t.Pitch * float64(t.Layers)}
 	out.Turns = (to-from)/slope/t.Pitch + 1 // the last turn closes
 	wall := func(x float64) float64 {
 		share := x / r.Mandrel.Length
@@ -65,7 +65,7 @@ func (r Roll) Tape(t Tape, w Analysis) (Taped, error) {
 		sum += math.Hypot(r.Mandrel.At(x).Perimeter(wall(x)/slope), t.Pitch) / n
 	}
 	out.Length = sum * out.Turns
-	out.Whole = out.Length * float64(t.Layers)
+	out.Total = out.Length * float64(t.Layers)
 	tight, flat := curvatures(r.Mandrel.First, w.Wall[0]/slope)
 	out.Pressure = t.Tension / t.Width * tight * out.Covers
 	out.Least = t.Tension / t.Width * flat * out.Covers
@@ -107,8 +107,8 @@ type Pull struct {
 	Limit    float64 // of the puller, N; 0: not said
 }
 
-// Pulled is how a mandrel comes out.
-type Pulled struct {
+// PullEstimate is how a mandrel comes out.
+type PullEstimate struct {
 	Hoop     float64 // free expansion of the wall round, 1/K, from lamination theory
 	Gap      float64 // across, between mandrel and wall; below 0: they would overlap, it grips
 	Pressure float64 // of the grip, Pa
@@ -134,18 +134,18 @@ func (p Pull) Check() error {
 // expansions, and where it grips, the pressure of a shrink fit of the wall as a thin ring of
 // its hoop modulus on the mandrel as a cylinder in plane stress (Timoshenko, Strength of
 // Materials II, shrink fits). A section that is not round is taken as a round one of its perimeter.
-func (r Roll) Pull(p Pull, w Analysis) (Pulled, error) {
+func (r Roll) Pull(p Pull, w Analysis) (PullEstimate, error) {
 	if err := p.Check(); err != nil {
-		return Pulled{}, err
+		return PullEstimate{}, err
 	}
 	st := w.Stiff[0]
 	if !(st.Hoop > 0) {
-		return Pulled{}, fmt.Errorf("nothing stiff is rolled: there is no wall that could grip")
+		return PullEstimate{}, fmt.Errorf("nothing stiff is rolled: there is no wall that could grip")
 	}
 	d := r.Mandrel.At(r.Mandrel.Length/2).Perimeter(0) / math.Pi
-	out := Pulled{Hoop: st.Expands, Gap: d * (p.Expands - st.Expands) * p.Cools}
+	out := PullEstimate{Hoop: st.Expands, Gap: d * (p.Expands - st.Expands) * p.Cools}
 	if p.Bore >= d {
-		return Pulled{}, fmt.Errorf("the mandrel's bore of %s is as wide as the mandrel", unit.Size(p.Bore, 0))
+		return PullEstimate{}, fmt.Errorf("the mandrel's bore of %s is as wide as the mandrel", unit.Size(p.Bore, 0))
 	}
 	if out.Gap >= 0 {
 		return out, nil

@@ -112,7 +112,7 @@ func (r Roll) lies(s Sheet) float64 {
 
 // make develops one sheet over what is laid; inner is how thick what is tacked under it is,
 // turn how much a turn of all that is rolled with it grows.
-func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn, seam float64) Made {
+func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn, seam float64) FlatSheet {
 	from, to := r.ends(s)
 	t := r.lies(s)
 	places := []along{{x: from}, {x: to}}
@@ -133,7 +133,7 @@ func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn, seam float64) M
 	middle := under(laid, (from+to)/2) + inner + t/2
 	slope := r.Mandrel.slope()
 	perimeter := func(k int) float64 { return r.Mandrel.At(places[k].x).Perimeter(places[k].depth / slope) }
-	m := Made{Sheet: s, Depth: middle, Thickness: r.thickness(s), Pieces: 1,
+	m := FlatSheet{Sheet: s, Depth: middle, Thickness: r.thickness(s), Pieces: 1,
 		ArealMass: s.Material.Lamina.ArealMass}
 	m.Perimeter = [2]float64{perimeter(0), perimeter(len(places) - 1)}
 	m.Angles = [2]float64{s.Angle, s.Angle}
@@ -150,7 +150,7 @@ func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn, seam float64) M
 }
 
 // wrapped develops a sheet that goes round and round.
-func (r Roll) wrapped(c curves, m *Made, places []along, turn float64) {
+func (r Roll) wrapped(c curves, m *FlatSheet, places []along, turn float64) {
 	s := m.Sheet
 	turns := float64(s.turns())
 	grows := 0.0

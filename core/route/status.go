@@ -86,7 +86,7 @@ func (r *Route) Statuses(marks map[string]RecordedStatus) []Status {
 	return out
 }
 
-// WaitReason is what an operation waits for, as one sentence of the words of its standing.
+// WaitReason is what an operation waits for, as one sentence of the reasons of its status.
 func WaitReason(says []string) string {
 	const words = "waits for "
 	var of []string

@@ -163,8 +163,8 @@ func (s System) Unit(k Kind) string { return s.scale(k).name }
 // Shown is a quantity in the reader's unit, with it.
 func (s System) Shown(q Quantity) string { return s.Number(q) + " " + s.Unit(q.Kind) }
 
-// Said is a sentence in metric units.
-func Said(sentence string) string { return System{}.Say(sentence) }
+// InMetric is a sentence in metric units.
+func InMetric(sentence string) string { return System{}.Say(sentence) }
 
 // held finds the quantities in a sentence.
 var held = regexp.MustCompile(`⟨([a-z]+) (-?[0-9.]+(?:e[+-]?[0-9]+)?) ([0-9])⟩`)

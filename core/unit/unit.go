@@ -27,8 +27,8 @@ func Celsius(kelvin float64) float64 { return kelvin - ZeroCelsius }
 // Fibre folds the angle of a fibre in degrees and turns it into radians.
 func Fibre(deg float64) float64 { return Rad(FoldAngle(deg)) }
 
-// Fine is a length in m to the tenth of a micrometre: finer than any knife, and short to write.
-func Fine(metres float64) float64 { return math.Round(metres*1e7) / 1e7 }
+// RoundLength is a length in m to the tenth of a micrometre: finer than any knife, and short to write.
+func RoundLength(metres float64) float64 { return math.Round(metres*1e7) / 1e7 }
 
 // FoldAngle brings a fibre angle in degrees into (-90, 90]: a fibre has no
 // front end, so 135° and -45° are the same direction.

@@ -24,7 +24,7 @@ func TestConversionsRoundTrip(t *testing.T) {
 func TestLimitsThatContradictEachOther(t *testing.T) {
 	v := func(x float64) *float64 { return &x }
 	for says, c := range map[string][3]*float64{
-		"the minimum, 5, is above the maximum, 3": {v(5), nil, v(3)},
+		"the minimum, 5, is above the maximum, 3":  {v(5), nil, v(3)},
 		"the target, 1, is below the minimum, 2":   {v(2), v(1), nil},
 		"the target, 9, is above the maximum, 8.5": {nil, v(9), v(8.5)},
 	} {

@@ -29,7 +29,7 @@ func TestWrittenIsReadInOnesOwnUnits(t *testing.T) {
 		{"bond line", -0.5, "mm", "-0.5 mm", "-0.020 in"},
 	} {
 		says := Written(x.of, x.v, x.in)
-		assert.Equal(t, x.metric, Said(says), x.of)
+		assert.Equal(t, x.metric, InMetric(says), x.of)
 		assert.Equal(t, x.ours, inches.Say(says), x.of)
 	}
 }

@@ -170,10 +170,10 @@ func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint
 	}
 	clock := uint32(s.clock)
 	all := []uint16{
-		device.RegAir: device.Tenths(
+		device.RegAir: device.RegisterTemperature(
 			s.oven.Noisy(s.oven.Air),
-		), device.RegTool: device.Tenths(s.oven.Noisy(s.oven.Tool)),
-		device.RegLead: device.Tenths(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.Tenths(lag),
+		), device.RegTool: device.RegisterTemperature(s.oven.Noisy(s.oven.Tool)),
+		device.RegLead: device.RegisterTemperature(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.RegisterTemperature(lag),
 		device.RegVacuum:  uint16(math.Max(0, s.oven.NoisyVacuum()/10)),
 		device.RegClockHi: uint16(clock >> 16), device.RegClockLo: uint16(clock), device.RegState: state,
 		device.RegPressure: uint16(math.Round(s.oven.Pressure / 100)),
@@ -228,7 +228,7 @@ func (s *Server) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]
 		command = device.CommandStart
 	}
 	all := []uint16{
-		device.RegSetPoint: device.Tenths(s.setPoint), device.RegCommand: command,
+		device.RegSetPoint: device.RegisterTemperature(s.setPoint), device.RegCommand: command,
 		device.RegPressureSet: uint16(s.pressure / 100), device.RegVacuumSet: uint16(s.vacuum / 100)}
 	return all[req.Addr : req.Addr+req.Quantity], nil
 }

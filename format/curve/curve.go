@@ -33,7 +33,7 @@ var units = map[string]struct {
 const mostFaults = 20
 
 // Read reads a whole table. The faults name their rows; there is a curve only if there are no faults.
-func Read(raw []byte) (out []cure.Drawn, faults []string) {
+func Read(raw []byte) (out []cure.CurvePoint, faults []string) {
 	rows, err := sheet.Read(raw)
 	if err != nil {
 		return nil, []string{err.Error()}
@@ -77,7 +77,7 @@ func Read(raw []byte) (out []cure.Drawn, faults []string) {
 		return nil, faults
 	}
 	for n, row := range rows[1:] {
-		var p cure.Drawn
+		var p cure.CurvePoint
 		for of, into := range map[string]*float64{"time": &p.T, "temperature": &p.Temperature,
 			"pressure": &p.Pressure} {
 			k, ok := columns[of]

@@ -11,7 +11,7 @@ import (
 )
 
 func TestCurvesAreReadInTheirUnits(t *testing.T) {
-	want := []cure.Drawn{
+	want := []cure.CurvePoint{
 		{T: 0, Temperature: unit.Kelvin(20)},
 		{T: 3600, Temperature: unit.Kelvin(120), Pressure: 6.2e5},
 	}

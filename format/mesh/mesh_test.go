@@ -16,7 +16,7 @@ import (
 
 func surface(t testing.TB, triangles int) *drape.Mesh {
 	t.Helper()
-	m, err := drape.Built(drape.SphereCap, map[string]float64{"radius": 0.4, "angle": 1}, triangles)
+	m, err := drape.NewSurface(drape.SphereCap, map[string]float64{"radius": 0.4, "angle": 1}, triangles)
 	require.NoError(t, err)
 	return m
 }

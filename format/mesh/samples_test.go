@@ -83,6 +83,6 @@ say(out);`, files...)
 		}
 		var fault *drape.Fault
 		require.ErrorAs(t, err, &fault, name)
-		assert.Contains(t, unit.Said(err.Error()), s.refused, name)
+		assert.Contains(t, unit.InMetric(err.Error()), s.refused, name)
 	}
 }

@@ -79,7 +79,7 @@ func Text(cell any) string {
 	case float64:
 		return fmt.Sprintf("%g", v)
 	case string:
-		return inert(unit.Said(v))
+		return inert(unit.InMetric(v))
 	}
 	return fmt.Sprint(cell)
 }
@@ -128,7 +128,7 @@ func WriteXLSX(w io.Writer, tables ...Table) error {
 			said := slices.Clone(cells)
 			for i, c := range said {
 				if text, is := c.(string); is {
-					said[i] = unit.Said(text)
+					said[i] = unit.InMetric(text)
 				}
 			}
 			if err := out.SetRow(at, said); err != nil {

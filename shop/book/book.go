@@ -182,7 +182,7 @@ func Write[T any](
 		// The connection broke at the very end: the database may have stored it.
 		return out, &Unknown{err}
 	}
-	return out, Plain(err)
+	return out, TextError(err)
 }
 
 // again says whether a request with the key of this one was done before, and reads what came of it.
@@ -247,12 +247,12 @@ func View[T any](ctx context.Context, s *Book, do func(db *gorm.DB) (T, error)) 
 		out, err = do(db)
 		return err
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-	return out, Plain(err)
+	return out, TextError(err)
 }
 
-// Plain says in a sentence what the database alone finds wrong with a text: it
+// TextError says in a sentence what the database alone finds wrong with a text: it
 // keeps every character but NUL.
-func Plain(err error) error {
+func TextError(err error) error {
 	var fault *pgconn.PgError
 	if errors.As(err, &fault) && (fault.Code == "22021" || fault.Code == "22P05") {
 		return Unreadable.Errorf("a text holds a character that cannot be kept: scan it again, or type it")

@@ -63,8 +63,8 @@ func (q LogQuery) clause() (string, []any) {
 		}
 	}
 	add(q.Person != 0, "e.person_id = ?", q.Person)
-	add(q.What != "", "e.what ilike ?", Like(q.What))
-	add(q.Subject != "", "e.subject ilike ?", Like(q.Subject))
+	add(q.What != "", "e.what ilike ?", LikePattern(q.What))
+	add(q.Subject != "", "e.subject ilike ?", LikePattern(q.Subject))
 	add(!q.From.IsZero(), "e.at >= ?", q.From)
 	add(!q.To.IsZero(), "e.at < ?", q.To)
 	add(q.Before > 0, "e.seq < ?", q.Before)
@@ -83,7 +83,7 @@ func (s *Book) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	}
 	where, args := q.clause()
 	out := []LogEntry{}
-	err := Plain(
+	err := TextError(
 		s.DB.Gorm.WithContext(ctx).
 			Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).
 			Scan(&out).
@@ -107,7 +107,7 @@ func (s *Book) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) err
 			Scan(&some).
 			Error
 		if err != nil {
-			return Plain(err)
+			return TextError(err)
 		}
 		for _, e := range some {
 			if err := see(e); err != nil {
@@ -138,7 +138,7 @@ func (s *Book) CheckLog(ctx context.Context) (LogState, error) {
 	return LogState{Entries: n, Holds: err == nil}, err
 }
 
-// Like is a pattern that finds a text anywhere.
-func Like(text string) string {
+// LikePattern is a pattern that finds a text anywhere.
+func LikePattern(text string) string {
 	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"
 }

@@ -12,7 +12,7 @@ import (
 // memo keeps answers that many people ask for at once. An answer is given again
 // only while the log has not grown (every change of a record writes to the log
 // in its own transaction, so the end of the log names the state of the records)
-// and within [memoLife] (fuses move with the clock). It is therefore never older
+// and within [memoLife] (out-times move with the clock). It is therefore never older
 // than the last change, whatever process made it, and at most a second behind
 // the clock.
 type memo struct {
@@ -50,9 +50,9 @@ func (s *Book) head(ctx context.Context) (int64, error) {
 	return head, err
 }
 
-// Recall gives the kept answer to a question, or works it out, once for all who
+// Cached gives the kept answer to a question, or works it out, once for all who
 // ask meanwhile. Whoever gets it must not change it.
-func Recall[T any](ctx context.Context, s *Book, question string, do func(context.Context) (T, error)) (T, error) {
+func Cached[T any](ctx context.Context, s *Book, question string, do func(context.Context) (T, error)) (T, error) {
 	var none T
 	head, err := s.head(ctx)
 	if err != nil {

@@ -28,7 +28,7 @@ func TestManyAskAtOnceAndOneLeaves(t *testing.T) {
 				return 7, nil
 			}
 		}
-		ask := func(ctx context.Context) (int, error) { return Recall(AsOf(ctx, 12), s, "which roll", work) }
+		ask := func(ctx context.Context) (int, error) { return Cached(AsOf(ctx, 12), s, "which roll", work) }
 
 		ctx, leave := context.WithCancel(t.Context())
 		go func() { _, _ = ask(ctx) }()
@@ -61,15 +61,15 @@ func TestAFaultIsNotKept(t *testing.T) {
 		}
 		return 7, nil
 	}
-	_, err := Recall(AsOf(t.Context(), 12), s, "which roll", work)
+	_, err := Cached(AsOf(t.Context(), 12), s, "which roll", work)
 	require.ErrorIs(t, err, context.DeadlineExceeded)
 	for range 2 {
-		got, err := Recall(AsOf(t.Context(), 12), s, "which roll", work)
+		got, err := Cached(AsOf(t.Context(), 12), s, "which roll", work)
 		require.NoError(t, err)
 		assert.Equal(t, 7, got)
 	}
 	assert.Equal(t, 2, times)
-	_, err = Recall(AsOf(t.Context(), 13), s, "which roll", work)
+	_, err = Cached(AsOf(t.Context(), 13), s, "which roll", work)
 	require.NoError(t, err)
 	assert.Equal(t, 3, times, "the log has grown")
 }

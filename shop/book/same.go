@@ -5,9 +5,9 @@ import (
 	"encoding/json"
 )
 
-// Same says whether two values are kept as the same JSON: what is missing and what is empty differ only where
+// SameJSON says whether two values are kept as the same JSON: what is missing and what is empty differ only where
 // their JSON does.
-func Same(a, b any) bool {
+func SameJSON(a, b any) bool {
 	one, err := json.Marshal(a)
 	if err != nil {
 		return false

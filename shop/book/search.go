@@ -16,8 +16,8 @@ import (
 // silentFor is how long a search may be out of sight before another worker takes it up.
 const silentFor = 20 * time.Second
 
-// Turn is the time from which a worker is at a search until it is over or another takes it up.
-type Turn struct {
+// SearchTurn is the time from which a worker is at a search until it is over or another takes it up.
+type SearchTurn struct {
 	Table string
 	ID    int64 // of the search
 	No    int
@@ -27,7 +27,7 @@ type Turn struct {
 var ErrTurnOver = errors.New("the search is over, or another worker runs it")
 
 // TakeUp takes a search of a table up; false when it is over, or another worker runs it.
-func (b *Book) TakeUp(ctx context.Context, table string, id int64) (turn Turn, ok bool, err error) {
+func (b *Book) TakeUp(ctx context.Context, table string, id int64) (turn SearchTurn, ok bool, err error) {
 	now := time.Now().UTC()
 	var no []int
 	err = b.DB.Gorm.WithContext(ctx).Raw(`update ? set state = 'running', seen_at = ?, turn = turn + 1
@@ -36,22 +36,22 @@ func (b *Book) TakeUp(ctx context.Context, table string, id int64) (turn Turn, o
 	if err != nil || len(no) == 0 {
 		return turn, false, err
 	}
-	return Turn{Table: table, ID: id, No: no[0]}, true, nil
+	return SearchTurn{Table: table, ID: id, No: no[0]}, true, nil
 }
 
 // of is the row of a turn, while it lasts.
-func (t Turn) of(db *gorm.DB) *gorm.DB {
+func (t SearchTurn) of(db *gorm.DB) *gorm.DB {
 	return db.Table(t.Table).Where("id = ? and turn = ? and state = 'running'", t.ID, t.No)
 }
 
 // Abandon leaves a search that is not over to whoever takes it up next.
-func (b *Book) Abandon(ctx context.Context, t Turn) error {
+func (b *Book) Abandon(ctx context.Context, t SearchTurn) error {
 	return t.of(b.DB.Gorm.WithContext(ctx)).Update("state", "queued").Error
 }
 
 // Progress keeps fields of a search, and that its worker is at it; stop says that somebody asked it to end. It is
 // [ErrTurnOver] when it is not its turn.
-func (b *Book) Progress(ctx context.Context, t Turn, row any, fields ...string) (stop bool, err error) {
+func (b *Book) Progress(ctx context.Context, t SearchTurn, row any, fields ...string) (stop bool, err error) {
 	db := b.DB.Gorm.WithContext(ctx)
 	var stops []bool
 	err = db.Transaction(func(tx *gorm.DB) error {
@@ -71,8 +71,8 @@ func (b *Book) Progress(ctx context.Context, t Turn, row any, fields ...string) 
 	return err == nil && stops[0], err
 }
 
-// Ending is the row of a search that its worker ends, held; [ErrTurnOver] when it is not its turn.
-func Ending[T any](tx *Tx, t Turn) (T, error) {
+// LockTurn is the row of a search that its worker ends, held; [ErrTurnOver] when it is not its turn.
+func LockTurn[T any](tx *Tx, t SearchTurn) (T, error) {
 	var row T
 	err := t.of(Locked(tx.DB)).Take(&row).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {

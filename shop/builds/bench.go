@@ -131,54 +131,54 @@ type SignPly struct {
 	FilmsOff int    `json:"filmsOff" minimum:"0" maximum:"2"`
 }
 
-// Signed is what a signature changed.
-type Signed struct {
+// SignResult is what a signature changed.
+type SignResult struct {
 	Ply  int       `json:"ply"`
 	Next *StepView `json:"next,omitempty" doc:"Nothing when the layup is complete"`
 }
 
 // Sign records that a ply was laid. Only the next ply can be signed, only from
 // its own label, and only by one person.
-func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (Signed, error) {
-	return book.Write(ctx, s.Book, by, book.LayPlies, "sign ply "+code, in, func(tx *book.Tx) (Signed, error) {
+func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (SignResult, error) {
+	return book.Write(ctx, s.Book, by, book.LayPlies, "sign ply "+code, in, func(tx *book.Tx) (SignResult, error) {
 		b, err := s.benchOf(tx, code)
 		if err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		done, err := layupDone(tx.DB, b.ID)
 		if err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		k, plan, err := b.of(in.Ply, done)
 		if err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		if err := b.mayLay(k); err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		if err := b.progress.Asks(tx, k); err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		if done.Laid[in.Ply] {
-			return Signed{}, alreadySigned(tx, b, in.Ply)
+			return SignResult{}, alreadySigned(tx, b, in.Ply)
 		}
 		next, not := plan.MaySign(in.Ply)
 		if not != nil {
-			return Signed{}, refusalOf(not)
+			return SignResult{}, refusalOf(not)
 		}
 		all, err := benchPlies(tx.DB, b.ID)
 		if err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		c, err := labelled(tx, b, all, in.CutPly, next.Ply)
 		if err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		if err := c.label().Off(in.FilmsOff); err != nil {
-			return Signed{}, book.Unreadable.At("filmsOff", "%s", err)
+			return SignResult{}, book.Unreadable.At("filmsOff", "%s", err)
 		}
 		if err := s.warmKit(tx, b, all, next.Ply); err != nil {
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		how := in.How
 		if how == "" {
@@ -195,12 +195,12 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		}
 		if err := tx.Create(&record).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return Signed{}, book.Changed.Errorf("ply %d was signed by somebody else at the same moment", next.Ply)
+				return SignResult{}, book.Changed.Errorf("ply %d was signed by somebody else at the same moment", next.Ply)
 			}
-			return Signed{}, err
+			return SignResult{}, err
 		}
 		done.Laid[next.Ply] = true
-		out := Signed{Ply: next.Ply}
+		out := SignResult{Ply: next.Ply}
 		if then, open := layup.Next(plan.Steps, done); open {
 			step := plan.view(then)
 			out.Next = &step
@@ -264,18 +264,18 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly, ply int) error {
 	if err != nil {
 		return err
 	}
-	var fuses []material.OutTimeStatus
+	var outTimes []material.OutTimeStatus
 	for _, c := range all {
 		clock, err := c.carried().Piece(c.CutAt, tx.Now, stock.CoreEvents(events), warm).Clock(tx.Now)
 		if err != nil {
 			return err
 		}
-		fuses = append(
-			fuses,
+		outTimes = append(
+			outTimes,
 			material.NewOutTimeStatus(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now),
 		)
 	}
-	if f := material.WorstOutTime(fuses); f.Ages && f.Spent >= f.Life {
+	if f := material.WorstOutTime(outTimes); f.Ages && f.Spent >= f.Life {
 		return book.Life.Errorf(
 			"the kit's out-life of %s is spent: a quality person has to decide",
 			material.Hours(f.Life),
@@ -295,8 +295,8 @@ func alreadySigned(tx *book.Tx, b bench, ply int) error {
 	return book.Done.Errorf("ply %d is already signed, by %s at %s", ply, first.Person, book.Clock(first.At))
 }
 
-// Expected is what the bench waits for, beside a label that somebody scanned.
-type Expected struct {
+// ScannedLabel is what the bench waits for, beside a label that somebody scanned.
+type ScannedLabel struct {
 	CutPly  string `json:"cutPly"`
 	Ply     int    `json:"ply" doc:"That the label is of"`
 	Next    int    `json:"next,omitempty" doc:"Ply that comes next; 0: something else, or nothing"`
@@ -306,31 +306,31 @@ type Expected struct {
 
 // Expecting says whose label was scanned at the bench of a build, and whether it
 // is the one that comes next. It signs nothing.
-func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (Expected, error) {
+func (s *Room) Expecting(ctx context.Context, code, label string) (ScannedLabel, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (ScannedLabel, error) {
 		tx := &book.Tx{DB: db, Ctx: ctx}
 		row, err := s.Build(db, code)
 		if err != nil {
-			return Expected{}, err
+			return ScannedLabel{}, err
 		}
 		c, number, err := cutPlyOf(tx, row, label)
 		if err != nil {
-			return Expected{}, err
+			return ScannedLabel{}, err
 		}
 		var r parts.Revision
 		if err := db.Take(&r, row.RevisionID).Error; err != nil {
-			return Expected{}, err
+			return ScannedLabel{}, err
 		}
 		done, err := layupDone(db, row.ID)
 		if err != nil {
-			return Expected{}, err
+			return ScannedLabel{}, err
 		}
 		b := bench{Plies: row.Plies, Revision: r, progress: row.progress}
 		_, plan, err := b.of(number, done)
 		if err != nil {
-			return Expected{}, err
+			return ScannedLabel{}, err
 		}
-		out := Expected{CutPly: c.Code, Ply: number}
+		out := ScannedLabel{CutPly: c.Code, Ply: number}
 		next, open := layup.Next(plan.Steps, done)
 		if open && !next.Debulk && next.Kind == "" {
 			out.Next = next.Ply

@@ -45,14 +45,14 @@ func (s *Room) BuildRecord(db *gorm.DB, code string) (BuildRecord, error) {
 		}
 		return w, err
 	}
-	fuse, err := s.KitOutTime(db, b)
+	outTime, err := s.KitOutTime(db, b)
 	if err != nil {
 		return w, err
 	}
 	if w.Kit.Items, err = s.allItems(db, b); err != nil {
 		return w, err
 	}
-	w.Layup.Build.OutTime, w.Kit.Build.OutTime = fuse, fuse
+	w.Layup.Build.OutTime, w.Kit.Build.OutTime = outTime, outTime
 	// What no operation lays, nobody could have signed at a bench.
 	w.Unmet = slices.DeleteFunc(
 		slices.Clone(w.Unmet),

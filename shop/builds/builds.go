@@ -215,7 +215,7 @@ type BuildPage struct {
 // Builds lists a page of builds. What waits somewhere is found among the builds
 // that are not done, however many were made before.
 func (s *Room) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
-	return book.Recall(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
+	return book.Cached(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
 	})
 }
@@ -231,9 +231,9 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	if find := strings.TrimSpace(q.Find); find != "" {
 		add(
 			"(b.code ilike ? or b.serial ilike ? or p.number ilike ?)",
-			book.Like(find),
-			book.Like(find),
-			book.Like(find),
+			book.LikePattern(find),
+			book.LikePattern(find),
+			book.LikePattern(find),
 		)
 	}
 	var rows []buildRow
@@ -276,14 +276,14 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		rows = append(rows, more...)
 	}
 	// What the kit of a finished build had spent stands in its thread.
-	fuses, err := s.kitOutTimes(
+	outTimes, err := s.kitOutTimes(
 		db,
 		slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }),
 	)
 	if err != nil {
 		return page, err
 	}
-	page.Builds = withOutTimes(rows, fuses)
+	page.Builds = withOutTimes(rows, outTimes)
 	return page, nil
 }
 

@@ -104,13 +104,13 @@ func (s *Room) jobsAnew(db *gorm.DB, ids []int64, now time.Time) (map[int64][]Jo
 	if err != nil {
 		return nil, err
 	}
-	fuses, err := s.kitOutTimes(db, rows)
+	outTimes, err := s.kitOutTimes(db, rows)
 	if err != nil {
 		return nil, err
 	}
 	out := map[int64][]Job{}
 	for _, b := range rows {
-		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, OutTime: fuses[b.ID], From: now}
+		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, OutTime: outTimes[b.ID], From: now}
 		out[b.ID] = b.jobs(of, now)
 	}
 	return out, nil

@@ -422,7 +422,7 @@ func (s *Room) MoveKit(
 }
 
 // carried is what a cut ply brought along of its roll.
-func (c CutPly) carried() material.Carried { return stock.Carried(c.Spent, c.More, c.Until) }
+func (c CutPly) carried() material.CarriedLife { return stock.Carried(c.Spent, c.More, c.Until) }
 
 // begunOn says whether plies of a kit are on the tool already, or past it.
 func (b buildRow) begunOn(v KitView) bool {

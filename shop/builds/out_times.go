@@ -14,26 +14,26 @@ import (
 	"juxta/shop/stock"
 )
 
-// loadOutTimes draws builds up with the fuses of their kits, in a few queries for
+// loadOutTimes draws builds up with the out-times of their kits, in a few queries for
 // all of them.
 func (s *Room) loadOutTimes(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
-	fuses, err := s.kitOutTimes(db, rows)
+	outTimes, err := s.kitOutTimes(db, rows)
 	if err != nil {
 		return nil, err
 	}
-	return withOutTimes(rows, fuses), nil
+	return withOutTimes(rows, outTimes), nil
 }
 
-func withOutTimes(rows []buildRow, fuses map[int64]*calc.OutTimeStatus) []BuildLine {
+func withOutTimes(rows []buildRow, outTimes map[int64]*calc.OutTimeStatus) []BuildLine {
 	out := make([]BuildLine, len(rows))
 	for i, r := range rows {
 		out[i] = r.BuildLine
-		out[i].OutTime = fuses[r.ID]
+		out[i].OutTime = outTimes[r.ID]
 	}
 	return out
 }
 
-// kitOutTimes are the fuses of the kits of builds, by build; none before anything is
+// kitOutTimes are the out-times of the kits of builds, by build; none before anything is
 // cut. Every ply carries its roll's clock from the cut, then the stays of its own kit;
 // its cure ends it. Of a build on a route those count that are not cured yet, or all
 // once everything is; of some stages alone where they are named.
@@ -82,7 +82,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 		plies[c.BuildID] = append(plies[c.BuildID], i)
 	}
 	for _, r := range rows {
-		var fuses, cured []material.OutTimeStatus
+		var outTimes, cured []material.OutTimeStatus
 		for _, i := range plies[r.ID] {
 			c := cut[i]
 			for _, stage := range r.stagesOf(c.Numbers) {
@@ -112,15 +112,15 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 				if over {
 					cured = append(cured, f)
 				} else {
-					fuses = append(fuses, f)
+					outTimes = append(outTimes, f)
 				}
 			}
 		}
-		if len(fuses) == 0 {
-			fuses = cured
+		if len(outTimes) == 0 {
+			outTimes = cured
 		}
-		if len(fuses) > 0 {
-			worst := calc.FromOutTime(material.WorstOutTime(fuses))
+		if len(outTimes) > 0 {
+			worst := calc.FromOutTime(material.WorstOutTime(outTimes))
 			out[r.ID] = &worst
 		}
 	}
@@ -138,10 +138,10 @@ func routedIDs(rows []buildRow) book.IDs {
 	return out
 }
 
-// KitOutTime is the fuse of one build's kit, or of that of some stages.
+// KitOutTime is the out-time of one build's kit, or of that of some stages.
 func (s *Room) KitOutTime(db *gorm.DB, b buildRow, stages ...string) (*calc.OutTimeStatus, error) {
-	fuses, err := s.kitOutTimes(db, []buildRow{b}, stages...)
-	return fuses[b.ID], err
+	outTimes, err := s.kitOutTimes(db, []buildRow{b}, stages...)
+	return outTimes[b.ID], err
 }
 
 // stagesOf are the stages of plies, which are told by their numbers with commas between;

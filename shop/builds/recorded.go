@@ -51,7 +51,7 @@ func (s *Room) routeProgress(db *gorm.DB, rows []buildRow) (map[int64]*RouteProg
 		}
 		ids = append(ids, r.ID)
 		out[r.ID] = &RouteProgress{
-			RevisionRoute: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{},
+			RevisionRoute: way, Lines: map[string]SignedLine{}, Runs: map[string]OperationRun{},
 			Last: map[string]LastRecorded{},
 			Done: layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.MetDemand]bool{}},
 			Records: route.Records{
@@ -160,9 +160,9 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 		}
 	}
 	var runs []struct {
-		BuildID   int64
-		Operation string
-		RunOf     `gorm:"embedded"`
+		BuildID      int64
+		Operation    string
+		OperationRun `gorm:"embedded"`
 	}
 	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state,
 		h.started_at, coalesce((h.verdict->>'cure')::float8, 0) as cure
@@ -172,7 +172,7 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 	}
 	for _, r := range runs {
 		w := out[r.BuildID]
-		w.Runs[r.Operation] = r.RunOf
+		w.Runs[r.Operation] = r.OperationRun
 		w.noteLast(r.Operation, r.StartedAt, "")
 		if r.State == "queued" {
 			r.State = string(route.Running)

@@ -55,18 +55,18 @@ type RouteProgress struct {
 	*parts.RevisionRoute
 	Records  route.Records
 	Recorded map[string]route.RecordedStatus
-	Statuses []route.Status        // in the order of the route's own list
-	Lines    map[string]SignedLine // the last of each operation that is signed for itself
-	Done     layup.Done            // of all benches of the build
-	Runs     map[string]RunOf      // the last of each cure
-	Reworked int                   // operations that were added to this build alone, the last of the list
+	Statuses []route.Status          // in the order of the route's own list
+	Lines    map[string]SignedLine   // the last of each operation that is signed for itself
+	Done     layup.Done              // of all benches of the build
+	Runs     map[string]OperationRun // the last of each cure
+	Reworked int                     // operations that were added to this build alone, the last of the list
 
 	steps []RouteStep             // in the order of the list
 	Last  map[string]LastRecorded // what was recorded last of an operation
 }
 
-// RunOf is a run of a build's cure.
-type RunOf struct {
+// OperationRun is a run of a build's cure.
+type OperationRun struct {
 	Code, State string
 	StartedAt   *time.Time
 	Cure        float64 // degree of cure that it left; 0: it was not judged

@@ -99,8 +99,8 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 	return out, nil
 }
 
-// Before is how an operation went on an earlier build.
-type Before struct {
+// EarlierBuild is how an operation went on an earlier build.
+type EarlierBuild struct {
 	Build   string     `json:"build"`
 	Serial  string     `json:"serial"`
 	Letter  string     `json:"letter"`
@@ -114,8 +114,8 @@ type Before struct {
 const lastBuilds = 3
 
 // OnLastBuilds tells how an operation went on the last builds of a part that have it.
-func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]Before, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) ([]Before, error) {
+func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]EarlierBuild, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]EarlierBuild, error) {
 		part, err := book.Find[parts.Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return nil, err
@@ -127,7 +127,7 @@ func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]
 			order by b.id desc limit ?`, part.ID, operation, lastBuilds).Scan(&ids).Error; err != nil {
 			return nil, err
 		}
-		out := []Before{}
+		out := []EarlierBuild{}
 		for _, id := range ids {
 			rows, err := s.BuildRows(db, "b.id = ?", id)
 			if err != nil {
@@ -147,7 +147,7 @@ func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]
 			if err != nil {
 				return nil, err
 			}
-			v := Before{Build: b.Code, Serial: b.Serial, Letter: b.Letter, State: b.progress.Step(k).State}
+			v := EarlierBuild{Build: b.Code, Serial: b.Serial, Letter: b.Letter, State: b.progress.Step(k).State}
 			if span, there := spans[b.ID][operation]; there {
 				v.At, v.Reasons = &span.Ended, slices.Compact(span.Reasons)
 				if took := span.Ended.Sub(span.Begun).Seconds(); took > 0 && v.State == string(route.Done) {

@@ -126,7 +126,7 @@ func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLea
 			if err != nil {
 				return recipes.ResinView{}, err
 			}
-			return recipes.Faster(
+			return recipes.ScaleResinRate(
 				tx,
 				in.ResinID,
 				in.Version,

@@ -36,7 +36,7 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 		if err != nil {
 			return NestView{}, err
 		}
-		before := Arranged{Problem: n.Problem, Best: *n.Best}
+		before := StoredNest{Problem: n.Problem, Best: *n.Best}
 		var roll stock.Roll
 		if err := tx.Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
@@ -210,8 +210,8 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 			}
 			return NestView{}, book.Wrong.At("drawing", "this nest cannot be cut: %s", says)
 		}
-		best := nest.Measured(p, r)
-		n.Before = &Arranged{Problem: n.Problem, Best: *n.Best}
+		best := nest.Measure(p, r)
+		n.Before = &StoredNest{Problem: n.Problem, Best: *n.Best}
 		n.Problem, n.Best, n.Message = problem, &best, ""
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
@@ -247,8 +247,8 @@ func (s *Room) TakeNestBack(ctx context.Context, by book.By, code string) (NestV
 	})
 }
 
-// Put is where a piece would lie.
-type Put struct {
+// HandPlacement is where a piece would lie.
+type HandPlacement struct {
 	nest.Placement
 	Over    []string  `json:"over" doc:"What it does not lie clear of, in words"`
 	Outline geom.Ring `json:"outline"`
@@ -259,14 +259,14 @@ type Put struct {
 // is stored.
 func (s *Room) PutPiece(
 	ctx context.Context, code string, want nest.Placement, others []nest.Placement, reach float64, about *int,
-) (Put, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (Put, error) {
+) (HandPlacement, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (HandPlacement, error) {
 		n, err := book.Find[Nest](db, ident.Nest, code, "nest")
 		if err != nil {
-			return Put{}, err
+			return HandPlacement{}, err
 		}
 		if n.Best == nil {
-			return Put{}, book.NotNow.Errorf("there is no nest yet")
+			return HandPlacement{}, book.NotNow.Errorf("there is no nest yet")
 		}
 		p, r := n.Problem.Problem, n.Best
 		for k := range p.Pieces {
@@ -283,19 +283,19 @@ func (s *Room) PutPiece(
 		if about != nil {
 			k := slices.IndexFunc(p.Pieces, func(q nest.Piece) bool { return q.ID == want.ID })
 			if k < 0 {
-				return Put{}, book.Wrong.At("piece", "this nest has no piece %s", want.ID)
+				return HandPlacement{}, book.Wrong.At("piece", "this nest has no piece %s", want.ID)
 			}
 			wanted = nest.TurnedTo(p.Pieces[k].Outline, wanted, *about)
 		}
 		at, over, err := nest.Snap(p, *r, wanted, reach)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
-			return Put{}, book.Wrong.At("piece", "%s", wrong.Message)
+			return HandPlacement{}, book.Wrong.At("piece", "%s", wrong.Message)
 		}
 		if err != nil {
-			return Put{}, err
+			return HandPlacement{}, err
 		}
-		put := Put{Placement: at, Over: []string{}}
+		put := HandPlacement{Placement: at, Over: []string{}}
 		for _, o := range n.Problem.Pieces {
 			if o.ID == at.ID {
 				put.Outline = nest.PlaceOutline(o.Outline, at)

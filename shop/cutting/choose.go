@@ -69,7 +69,7 @@ type RollChoice struct {
 // CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
 // for all builds, or for some.
 func (s *Room) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
-	return book.Recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
+	return book.Cached(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			return s.cutDemands(db, builds, "true")
 		})
@@ -79,7 +79,7 @@ func (s *Room) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
 func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
-	return book.Recall(
+	return book.Cached(
 		ctx,
 		s.Book,
 		fmt.Sprint("which roll ", code, plies),
@@ -248,8 +248,8 @@ func firstToExpire(db *gorm.DB, family int64, materials map[int64]stock.Material
 	}
 	dues := make([]material.Due, len(rolls))
 	for k, r := range rolls {
-		fuse := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.ShelfEnd), 0, now)
-		dues[k] = material.Due{ID: r.Code, OffCut: r.Kind == "off-cut", Ends: fuse.Ends()}
+		outTime := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.ShelfEnd), 0, now)
+		dues[k] = material.Due{ID: r.Code, OffCut: r.Kind == "off-cut", Ends: outTime.Ends()}
 	}
 	material.FirstToExpire(dues)
 	codes := make([]string, len(dues))
@@ -344,7 +344,7 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 			)
 			c := material.Choice{
 				ID:      r.Code,
-				Fuse:    f,
+				OutTime: f,
 				Length:  r.Length,
 				Width:   r.Width,
 				OffCut:  r.Kind == "off-cut",
@@ -381,7 +381,7 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 			Width:   r.Width,
 			Length:  r.Length,
 			Open:    r.Open,
-			OutTime: calc.FromOutTime(c.Fuse),
+			OutTime: calc.FromOutTime(c.OutTime),
 			Passed:  c.Passed,
 			Warns:   c.Warns,
 		}

@@ -21,7 +21,7 @@ import (
 // CutReport says how a nest came off the table: all as planned where it says nothing.
 type CutReport struct {
 	Missing []MissingPly `json:"missing,omitempty" doc:"Pieces that are not good: their plies wait to be cut again" maxItems:"3000"`
-	Keep    *KeptRest    `json:"keep,omitempty" doc:"Keep the largest rectangle that is left as an off-cut"`
+	Keep    *OffCutPlace `json:"keep,omitempty" doc:"Keep the largest rectangle that is left as an off-cut"`
 	Began   *time.Time   `json:"began,omitempty" doc:"Cut by hand from a roll that has run out since: when the knife began"`
 }
 
@@ -32,8 +32,8 @@ type MissingPly struct {
 	Note  string `json:"note,omitempty" maxLength:"200"`
 }
 
-// KeptRest says where an off-cut is kept.
-type KeptRest struct {
+// OffCutPlace says where an off-cut is kept.
+type OffCutPlace struct {
 	FreezerID int64  `json:"freezerId,omitempty"`
 	Place     string `json:"place,omitempty" maxLength:"60"`
 }
@@ -185,7 +185,7 @@ func cutPlies(tx *book.Tx, roll stock.Roll, n Nest, pieces []NestPiece) error {
 			MaterialID: roll.MaterialID,
 			CutAt:      tx.Now,
 		}
-		c.Spent, c.More, c.Until = stock.Columns(along)
+		c.Spent, c.More, c.Until = stock.CarriedColumns(along)
 		if err := tx.Create(&c).Error; err != nil {
 			return err
 		}
@@ -244,7 +244,7 @@ func misses(n Nest, pieces []NestPiece, named []MissingPly) ([]CutMiss, error) {
 }
 
 // keepRest keeps what is left of a nest as an off-cut, and gives its code.
-func (s *Room) keepRest(tx *book.Tx, roll stock.Roll, n Nest, in KeptRest) (string, error) {
+func (s *Room) keepRest(tx *book.Tx, roll stock.Roll, n Nest, in OffCutPlace) (string, error) {
 	rest := n.Best.Rest
 	if rest.Width <= 0 {
 		return "", book.Wrong.At("keep", "nothing is left of this nest that is worth keeping")

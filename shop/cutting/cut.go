@@ -37,23 +37,23 @@ type NestLine struct {
 // PieceView is one piece of a nest: which ply of which build, and its outline
 // as laid on the sheet.
 type PieceView struct {
-	ID      string         `json:"id"`
-	Build   string         `json:"build"`
-	Number  string         `json:"number"`
-	Serial  string         `json:"serial"`
-	Ply     int            `json:"ply"`
-	Outline geom.Ring      `json:"outline" doc:"On the sheet, m"`
-	Label   string         `json:"label" doc:"What is written on the backing"`
-	CutPly  string         `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
-	Missing string         `json:"missing,omitempty" enum:"damaged,lost,flawed,not cut" doc:"Cut, but this one did not come off the table good"`
-	Angle   float64        `json:"angleDeg" doc:"Of the fibre in the part"`
-	FaceUp  bool           `json:"faceUp"`
-	ZeroDeg float64        `json:"zeroDeg" doc:"Direction of the part's 0° on the sheet, anticlockwise"`
-	X       float64        `json:"x" doc:"Of the origin of its own points on the sheet, m"`
-	Y       float64        `json:"y" doc:"m"`
-	Turn    int            `json:"turn" doc:"About that origin, degrees"`
-	May     []int          `json:"may" doc:"Turns that its material allows, degrees"`
-	Marks   []master.Drawn `json:"marks,omitempty" doc:"Drawn on the backing, on the sheet: notches, datum, holes, lines, texts"`
+	ID      string             `json:"id"`
+	Build   string             `json:"build"`
+	Number  string             `json:"number"`
+	Serial  string             `json:"serial"`
+	Ply     int                `json:"ply"`
+	Outline geom.Ring          `json:"outline" doc:"On the sheet, m"`
+	Label   string             `json:"label" doc:"What is written on the backing"`
+	CutPly  string             `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
+	Missing string             `json:"missing,omitempty" enum:"damaged,lost,flawed,not cut" doc:"Cut, but this one did not come off the table good"`
+	Angle   float64            `json:"angleDeg" doc:"Of the fibre in the part"`
+	FaceUp  bool               `json:"faceUp"`
+	ZeroDeg float64            `json:"zeroDeg" doc:"Direction of the part's 0° on the sheet, anticlockwise"`
+	X       float64            `json:"x" doc:"Of the origin of its own points on the sheet, m"`
+	Y       float64            `json:"y" doc:"m"`
+	Turn    int                `json:"turn" doc:"About that origin, degrees"`
+	May     []int              `json:"may" doc:"Turns that its material allows, degrees"`
+	Marks   []master.DrawnMark `json:"marks,omitempty" doc:"Drawn on the backing, on the sheet: notches, datum, holes, lines, texts"`
 }
 
 // NestView is a nest as far as it has come.
@@ -288,7 +288,7 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 }
 
 // marked are the marks of a nest's pieces, each as it lies on its roll.
-func marked(db *gorm.DB, n Nest) (map[string][]master.Drawn, error) {
+func marked(db *gorm.DB, n Nest) (map[string][]master.DrawnMark, error) {
 	var rows []NestPiece
 	if err := db.Where("nest_id = ?", n.ID).Find(&rows).Error; err != nil {
 		return nil, err
@@ -303,12 +303,12 @@ func marked(db *gorm.DB, n Nest) (map[string][]master.Drawn, error) {
 	if err := db.Where("id in ? and (flat is not null or marks is not null)", ids).Find(&plies).Error; err != nil {
 		return nil, err
 	}
-	of := map[int64][][]master.Drawn{}
+	of := map[int64][][]master.DrawnMark{}
 	for _, p := range plies {
 		of[p.ID] = p.MarksOnRoll()
 	}
 	// The pieces of a ply of a build stand in their order.
-	out, before := map[string][]master.Drawn{}, map[string]int{}
+	out, before := map[string][]master.DrawnMark{}, map[string]int{}
 	for _, p := range n.Problem.Pieces {
 		id := plyOf[p.ID]
 		build, _, _ := strings.Cut(p.ID, "/")

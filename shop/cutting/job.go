@@ -16,38 +16,38 @@ import (
 
 // CutJobView is a nest on the table: what is planned and what is cut.
 type CutJobView struct {
-	State   string     `json:"state" enum:"queued,running,fault,stopped,done"`
-	Message string     `gorm:"column:says" json:"message,omitempty" doc:"Why it stopped"`
-	Piece   string     `json:"piece,omitempty" doc:"That the knife is at"`
-	Label   string     `json:"label,omitempty" doc:"Of that piece"`
-	Freed   []string   `json:"freed" doc:"Pieces that are cut free, in their order, of all that was done of this nest"`
-	Left    []string   `json:"left" doc:"Pieces that are not"`
-	X       float64    `json:"x" doc:"Of the tool on the sheet, m"`
-	Y       float64    `json:"y"`
-	Share   float64    `json:"share" doc:"Of the program"`
-	Seconds float64    `json:"seconds" doc:"That the program takes by the plan"`
-	ToGo    float64    `json:"toGo" doc:"Of them that are left by the share of the program that is run, s"`
-	ByKit   bool       `json:"byKit"`
-	Report  []Fate     `json:"report" doc:"What the plies that are not free come to be reported as, until a person says otherwise"`
-	Since   *time.Time `json:"since,omitempty"`
-	Ended   *time.Time `json:"ended,omitempty"`
+	State   string        `json:"state" enum:"queued,running,fault,stopped,done"`
+	Message string        `gorm:"column:says" json:"message,omitempty" doc:"Why it stopped"`
+	Piece   string        `json:"piece,omitempty" doc:"That the knife is at"`
+	Label   string        `json:"label,omitempty" doc:"Of that piece"`
+	Freed   []string      `json:"freed" doc:"Pieces that are cut free, in their order, of all that was done of this nest"`
+	Left    []string      `json:"left" doc:"Pieces that are not"`
+	X       float64       `json:"x" doc:"Of the tool on the sheet, m"`
+	Y       float64       `json:"y"`
+	Share   float64       `json:"share" doc:"Of the program"`
+	Seconds float64       `json:"seconds" doc:"That the program takes by the plan"`
+	ToGo    float64       `json:"toGo" doc:"Of them that are left by the share of the program that is run, s"`
+	ByKit   bool          `json:"byKit"`
+	Report  []MissedPiece `json:"report" doc:"What the plies that are not free come to be reported as, until a person says otherwise"`
+	Since   *time.Time    `json:"since,omitempty"`
+	Ended   *time.Time    `json:"ended,omitempty"`
 }
 
-// Fate is what a piece that the table did not cut free is reported as.
-type Fate struct {
+// MissedPiece is what a piece that the table did not cut free is reported as.
+type MissedPiece struct {
 	Piece string `json:"piece"`
 	Why   string `json:"why" enum:"damaged,lost,flawed,not cut"`
 }
 
 // fates are those of what a job has left: where it was through, or at a piece, that one is spoiled.
-func (v CutJobView) fates() []Fate {
-	out := []Fate{}
+func (v CutJobView) fates() []MissedPiece {
+	out := []MissedPiece{}
 	for _, id := range v.Left {
 		why := "not cut"
 		if v.State == "done" || id == v.Piece {
 			why = "damaged"
 		}
-		out = append(out, Fate{id, why})
+		out = append(out, MissedPiece{id, why})
 	}
 	return out
 }
@@ -221,7 +221,7 @@ const jobs = "cut_jobs"
 func (s *Room) BeginCut(
 	ctx context.Context,
 	id int64,
-) (turn book.Turn, job CutJob, way KnifePathView, ok bool, err error) {
+) (turn book.SearchTurn, job CutJob, way KnifePathView, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, jobs, id)
 	if err != nil || !ok {
 		return turn, job, way, false, err
@@ -249,7 +249,7 @@ func (s *Room) CutStarted(ctx context.Context, id int64) error {
 }
 
 // CutProgress keeps what the table told; stop says that somebody asked it to stop.
-func (s *Room) CutProgress(ctx context.Context, turn book.Turn, j CutJob) (stop bool, err error) {
+func (s *Room) CutProgress(ctx context.Context, turn book.SearchTurn, j CutJob) (stop bool, err error) {
 	return s.Progress(ctx, turn, &j, "X", "Y", "Share", "Piece", "Freed")
 }
 
@@ -257,9 +257,9 @@ func (s *Room) CutProgress(ctx context.Context, turn book.Turn, j CutJob) (stop 
 func (s *Room) ForsakenCuts(ctx context.Context) error { return s.Forsaken(ctx, jobs, s.Queue.Cut) }
 
 // EndCut notes how a job ended.
-func (s *Room) EndCut(ctx context.Context, turn book.Turn, state, says string) error {
+func (s *Room) EndCut(ctx context.Context, turn book.SearchTurn, state, says string) error {
 	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end cut", turn, func(tx *book.Tx) (struct{}, error) {
-		j, err := book.Ending[CutJob](tx, turn)
+		j, err := book.LockTurn[CutJob](tx, turn)
 		if err != nil {
 			return struct{}{}, err
 		}

@@ -19,7 +19,7 @@ type Nest struct {
 	State     string
 	Problem   calc.NestIn  `gorm:"serializer:json"`
 	Best      *nest.Layout `gorm:"serializer:json"`
-	Before    *Arranged    `gorm:"serializer:json"`
+	Before    *StoredNest  `gorm:"serializer:json"`
 	StepsDone int
 	Stop      bool
 	Message   string `gorm:"column:says"`
@@ -30,8 +30,8 @@ type Nest struct {
 	CutAt     *time.Time
 }
 
-// Arranged is a problem with the nest that was found for it.
-type Arranged struct {
+// StoredNest is a problem with the nest that was found for it.
+type StoredNest struct {
 	Problem calc.NestIn `json:"problem"`
 	Best    nest.Layout `json:"best"`
 }

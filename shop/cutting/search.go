@@ -117,7 +117,7 @@ const nests = "nests"
 
 // BeginNest takes a nest up and gives its problem; ok is false when it is already over, or another worker
 // is at it. The turn is given up with Abandon.
-func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.Turn, problem calc.NestIn, ok bool, err error) {
+func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.SearchTurn, problem calc.NestIn, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, nests, id)
 	if err != nil || !ok {
 		return turn, problem, false, err
@@ -135,14 +135,14 @@ func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.Turn, problem
 func (s *Room) ForsakenNests(ctx context.Context) error { return s.Forsaken(ctx, nests, s.Queue.Nest) }
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the search to end.
-func (s *Room) NestProgress(ctx context.Context, turn book.Turn, best nest.Layout, step int) (stop bool, err error) {
+func (s *Room) NestProgress(ctx context.Context, turn book.SearchTurn, best nest.Layout, step int) (stop bool, err error) {
 	return s.Progress(ctx, turn, &Nest{Best: &best, StepsDone: step}, "Best", "StepsDone")
 }
 
 // EndNest keeps the final nest, or why there is none.
-func (s *Room) EndNest(ctx context.Context, turn book.Turn, best *nest.Layout, says string) error {
+func (s *Room) EndNest(ctx context.Context, turn book.SearchTurn, best *nest.Layout, says string) error {
 	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", turn, func(tx *book.Tx) (struct{}, error) {
-		n, err := book.Ending[Nest](tx, turn)
+		n, err := book.LockTurn[Nest](tx, turn)
 		if err != nil {
 			return struct{}{}, err
 		}

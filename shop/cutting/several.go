@@ -89,7 +89,7 @@ func apart(tx *book.Tx, n *Nest) error {
 				problem.Pieces = append(problem.Pieces, q)
 			}
 		}
-		found := nest.Measured(problem.Problem, part)
+		found := nest.Measure(problem.Problem, part)
 		if k == first {
 			n.RollID, n.Problem, n.Best = roll.ID, problem, &found
 			continue

@@ -111,7 +111,7 @@ func undrawn(err error) error {
 func zoneView(z master.Zone) ZoneView {
 	v := ZoneView{Items: z.Keys, Label: z.Label, Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Angles: z.Angles}
 	if z.Analysis != nil {
-		out := calc.FromWorked(*z.Analysis)
+		out := calc.FromAnalysis(*z.Analysis)
 		v.Analysis = &out
 	}
 	for _, b := range z.Beside {
@@ -124,7 +124,7 @@ func zoneView(z master.Zone) ZoneView {
 
 // findingView is a finding with the places of its items among the labels, and
 // who lets it stand.
-func (m MasterOf) findingView(f master.Found, at map[string]int) FindingView {
+func (m MasterOf) findingView(f master.ZoneFinding, at map[string]int) FindingView {
 	v := FindingView{Rule: f.Rule, Message: f.Message, Items: make([]int, len(f.Plies)), Zones: []int{}}
 	for i, label := range f.Plies {
 		v.Items[i] = at[label]

@@ -13,7 +13,7 @@ import (
 // allKnown says whether what the cures of a process and of a document name is kept here.
 func allKnown(db *gorm.DB, p *Process, doc *master.Document) error {
 	for _, h := range heats(p, doc) {
-		if err := recipes.KnownHere(db, *h); err != nil {
+		if err := recipes.CheckHeat(db, *h); err != nil {
 			return err
 		}
 	}
@@ -40,7 +40,7 @@ func heats(p *Process, doc *master.Document) (out []*master.Heat) {
 // they do stays as it is.
 func unnamed(db *gorm.DB, p *Process, doc *master.Document) error {
 	strange := func(h master.Heat) (bool, error) {
-		err := recipes.KnownHere(db, h)
+		err := recipes.CheckHeat(db, h)
 		var refused *book.Error
 		if errors.As(err, &refused) {
 			return true, nil

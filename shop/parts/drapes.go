@@ -19,7 +19,7 @@ type drapes struct {
 }
 
 type laid struct {
-	pieces []*drape.Draped
+	pieces []*drape.DrapedPiece
 	err    error
 }
 
@@ -36,7 +36,7 @@ const (
 var built drapes
 
 // lay lays a ply, or tells how it lay before.
-func (k *drapes) lay(of master.DrapeOf, load loader) ([]*drape.Draped, error) {
+func (k *drapes) lay(of master.DrapeOf, load loader) ([]*drape.DrapedPiece, error) {
 	if of.Surface.Kind != master.MeshSurface {
 		k = &built
 	}

@@ -162,7 +162,7 @@ func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
 	for _, c := range cut.Courses {
 		course := CourseView{Layer: c.Layer, At: make([][3]float64, len(c.At))}
 		for i, a := range c.At {
-			course.At[i] = [3]float64{unit.Fine(a.X), unit.Fine(a.Low), unit.Fine(a.High)}
+			course.At[i] = [3]float64{unit.RoundLength(a.X), unit.RoundLength(a.Low), unit.RoundLength(a.High)}
 		}
 		v.Courses = append(v.Courses, course)
 	}

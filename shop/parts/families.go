@@ -44,7 +44,7 @@ func (s *Room) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 			last := newest[slices.IndexFunc(newest, func(r Revision) bool { return r.PartID == parts[k].ID })]
 			line.Code, line.Number, line.Letter, line.State = parts[k].Code, parts[k].Number, last.Letter, last.State
 			one, err := doc.Of(v)
-			line.UpToDate = err == nil && last.Doc != nil && book.Same(one.Bare(), last.Doc.Normal().Bare())
+			line.UpToDate = err == nil && last.Doc != nil && book.SameJSON(one.Bare(), last.Doc.Normal().Bare())
 		}
 		out = append(out, line)
 	}
@@ -151,7 +151,7 @@ func (s *Room) makeVariant(
 	if err := book.Locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
 		return "", err
 	}
-	if last.Doc != nil && book.Same(doc.Bare(), last.Doc.Normal().Bare()) && book.Same(process, last.Process) {
+	if last.Doc != nil && book.SameJSON(doc.Bare(), last.Doc.Normal().Bare()) && book.SameJSON(process, last.Process) {
 		return "", nil
 	}
 	if last.State == "draft" || last.State == "checked" {
@@ -183,7 +183,7 @@ func (s *Room) FollowInDrafts(tx *book.Tx, family, present int64) error {
 	}
 	for _, r := range drafts {
 		doc := r.Doc.WithMaterials(next)
-		if book.Same(doc.Bare(), r.Doc.Bare()) {
+		if book.SameJSON(doc.Bare(), r.Doc.Bare()) {
 			continue
 		}
 		// Also a check was of other material.

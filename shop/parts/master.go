@@ -63,7 +63,7 @@ func ofProcess(p Process) MasterOf {
 func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
 	load := meshes(db)
 	m.Outlines = s.outlines.of
-	m.Lay = func(of master.DrapeOf) ([]*drape.Draped, error) { return s.drapes.lay(of, load) }
+	m.Lay = func(of master.DrapeOf) ([]*drape.DrapedPiece, error) { return s.drapes.lay(of, load) }
 	ids := []int64{}
 	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {

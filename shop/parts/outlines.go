@@ -18,7 +18,7 @@ type outlines struct {
 const outlinesMost = 50 // masters written at once, a few states of each
 
 // of are the outlines of layers, as they were worked out before if it was.
-func (p *outlines) of(layers []laminate.Placed) *laminate.Outlines {
+func (p *outlines) of(layers []laminate.PlacedPly) *laminate.Outlines {
 	now := laminate.NewOutlines(layers)
 	key := now.Key()
 	p.mu.Lock()

@@ -58,16 +58,16 @@ type Process struct {
 	MassTolerance      float64          `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 	ThicknessTolerance float64          `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 
-	From           *master.Released `json:"from,omitempty" doc:"The released recipe that it is"`
-	Equipment      string           `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
-	Bleed          float64          `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
-	PressureMax    float64          `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
-	PressForce     float64          `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
-	Demould        string           `json:"demould,omitempty" maxLength:"600"`
-	Trimming       string           `json:"trimming,omitempty" maxLength:"600"`
-	Bonding        string           `json:"bonding,omitempty" maxLength:"600"`
-	Inspections    []Inspection     `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
-	Qualifications []string         `json:"qualifications,omitempty" doc:"That whoever lays or bags it must hold besides those of the steps" maxItems:"10"`
+	From           *master.ReleasedRecipe `json:"from,omitempty" doc:"The released recipe that it is"`
+	Equipment      string                 `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
+	Bleed          float64                `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
+	PressureMax    float64                `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
+	PressForce     float64                `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+	Demould        string                 `json:"demould,omitempty" maxLength:"600"`
+	Trimming       string                 `json:"trimming,omitempty" maxLength:"600"`
+	Bonding        string                 `json:"bonding,omitempty" maxLength:"600"`
+	Inspections    []Inspection           `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
+	Qualifications []string               `json:"qualifications,omitempty" doc:"That whoever lays or bags it must hold besides those of the steps" maxItems:"10"`
 }
 
 // Inspection is a value that is measured and its limits.
@@ -93,23 +93,23 @@ type Ply struct {
 	Outline    geom.Ring `gorm:"serializer:json"`
 	X, Y       float64
 	FaceUp     bool
-	Flat       *master.Flat   `gorm:"serializer:json"` // its shape on the table, where it is not its outline
-	Marks      []master.Drawn `gorm:"serializer:json"` // of its outline, as it lies on the tool
+	Flat       *master.Flat       `gorm:"serializer:json"` // its shape on the table, where it is not its outline
+	Marks      []master.DrawnMark `gorm:"serializer:json"` // of its outline, as it lies on the tool
 }
 
 // MarksOnRoll are the marks of each piece that is cut of the ply, as it lies on its roll.
-func (p Ply) MarksOnRoll() [][]master.Drawn {
-	carry := func(outline geom.Ring, marks []master.Drawn, angle float64) []master.Drawn {
-		out := make([]master.Drawn, len(marks))
+func (p Ply) MarksOnRoll() [][]master.DrawnMark {
+	carry := func(outline geom.Ring, marks []master.DrawnMark, angle float64) []master.DrawnMark {
+		out := make([]master.DrawnMark, len(marks))
 		for k, m := range marks {
 			out[k] = m.At(pattern.PlacePoints(outline, m.Places(), angle, p.FaceUp))
 		}
 		return out
 	}
 	if p.Flat == nil {
-		return [][]master.Drawn{carry(p.Outline, p.Marks, unit.Fibre(p.AngleDeg))}
+		return [][]master.DrawnMark{carry(p.Outline, p.Marks, unit.Fibre(p.AngleDeg))}
 	}
-	out := make([][]master.Drawn, len(p.Flat.Pieces))
+	out := make([][]master.DrawnMark, len(p.Flat.Pieces))
 	for k, piece := range p.Flat.Pieces {
 		out[k] = carry(piece.Ring(), piece.Drawn(), unit.Fibre(piece.FibreDeg))
 	}

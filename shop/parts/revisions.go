@@ -79,7 +79,7 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 				said["items"], said["hash"] = summary(before.Doc, doc), hex.EncodeToString(sha(doc))
 			}
 			if in.Process != nil {
-				if in.Version != r.Version && !book.Same(*in.Process, r.Process) {
+				if in.Version != r.Version && !book.SameJSON(*in.Process, r.Process) {
 					return RevisionView{}, book.Changed.Errorf(
 						"somebody changed revision %s of %s in the meantime: look at its process again",
 						r.Letter,
@@ -110,7 +110,7 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 // merged brings a change made from another document together with the present.
 func merged(part Part, r Revision, present, mine master.Document, in DraftChange) (master.Document, error) {
 	switch {
-	case in.Base != nil && book.Same(in.Base.Normal(), present):
+	case in.Base != nil && book.SameJSON(in.Base.Normal(), present):
 		return mine, nil
 	case in.Base == nil && in.Version == r.Version:
 		return mine, nil

@@ -69,16 +69,16 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		v := calc.FromRolled(w)
 		if len(sweep) > 0 {
 			swept := r.Sweep(sweep, sweepSteps)
-			v.Swept = calc.FromSwept(swept)
-			out.Bending = wanted(swept, q.Bending, func(s rolled.Swept) float64 { return s.Bending[0] })
-			out.Torsion = wanted(swept, q.Torsion, func(s rolled.Swept) float64 { return s.Torsion })
+			v.Swept = calc.FromSweepPoint(swept)
+			out.Bending = wanted(swept, q.Bending, func(s rolled.SweepPoint) float64 { return s.Bending[0] })
+			out.Torsion = wanted(swept, q.Torsion, func(s rolled.SweepPoint) float64 { return s.Torsion })
 		}
 		if t := stage.Rolled.Tape; t != nil {
 			taped, err := r.Tape(t.Taped(*stage.Rolled), w)
 			if err != nil {
 				out.Message = err.Error()
 			} else {
-				v.Tape = calc.FromTaped(taped)
+				v.Tape = calc.FromTapeWinding(taped)
 			}
 		}
 		if p := stage.Rolled.Pull; p != nil {
@@ -86,7 +86,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 			if err != nil {
 				out.Message = err.Error()
 			} else {
-				v.Pull = calc.FromPulled(pulled)
+				v.Pull = calc.FromPullEstimate(pulled)
 			}
 		}
 		out.Rolled = &v
@@ -95,10 +95,10 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 }
 
 // wanted are the angles at which a stiffness comes to what is wanted, in degrees.
-func wanted(swept []rolled.Swept, want float64, of func(rolled.Swept) float64) []float64 {
+func wanted(swept []rolled.SweepPoint, want float64, of func(rolled.SweepPoint) float64) []float64 {
 	out := []float64{}
 	if want > 0 {
-		for _, a := range rolled.Wanted(swept, want, of) {
+		for _, a := range rolled.AnglesFor(swept, want, of) {
 			out = append(out, unit.Deg(a))
 		}
 	}

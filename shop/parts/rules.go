@@ -30,7 +30,7 @@ type Waiver struct {
 // about says whether a waiver is of a finding. One of before findings held their
 // quantities as data has them in words, and some without their unit.
 func (w Waiver) about(rule, says string) bool {
-	plain := func(s string) string { return strings.ReplaceAll(unit.Said(s), " mm", "") }
+	plain := func(s string) string { return strings.ReplaceAll(unit.InMetric(s), " mm", "") }
 	return w.Rule == rule && plain(w.Finding) == plain(says)
 }
 

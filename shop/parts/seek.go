@@ -164,7 +164,7 @@ const drapeSearches = "drape_searches"
 
 // BeginDrape takes a search up; ok is false when it is over, or another worker runs it. The turn is given up with
 // Abandon.
-func (s *Room) BeginDrape(ctx context.Context, id int64) (turn book.Turn, row DrapeSearch, ok bool, err error) {
+func (s *Room) BeginDrape(ctx context.Context, id int64) (turn book.SearchTurn, row DrapeSearch, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, drapeSearches, id)
 	if err != nil || !ok {
 		return turn, row, false, err
@@ -174,13 +174,13 @@ func (s *Room) BeginDrape(ctx context.Context, id int64) (turn book.Turn, row Dr
 }
 
 // DrapeProgress keeps the best so far; stop says that somebody asked the search to end.
-func (s *Room) DrapeProgress(ctx context.Context, turn book.Turn, best DrapeBest) (stop bool, err error) {
+func (s *Room) DrapeProgress(ctx context.Context, turn book.SearchTurn, best DrapeBest) (stop bool, err error) {
 	best = best.finite()
 	return s.Progress(ctx, turn, &DrapeSearch{Best: &best}, "Best")
 }
 
 // EndDrape keeps what a search found, or why it found nothing.
-func (s *Room) EndDrape(ctx context.Context, turn book.Turn, best DrapeBest, says string) error {
+func (s *Room) EndDrape(ctx context.Context, turn book.SearchTurn, best DrapeBest, says string) error {
 	_, err := book.Write(
 		ctx,
 		s.Book,
@@ -189,7 +189,7 @@ func (s *Room) EndDrape(ctx context.Context, turn book.Turn, best DrapeBest, say
 		"end drape",
 		turn,
 		func(tx *book.Tx) (struct{}, error) {
-			row, err := book.Ending[DrapeSearch](tx, turn)
+			row, err := book.LockTurn[DrapeSearch](tx, turn)
 			if err != nil {
 				return struct{}{}, err
 			}
@@ -220,7 +220,7 @@ func (b DrapeBest) finite() DrapeBest {
 		}
 	}
 	b.Peak = math.Round(b.Peak*100) / 100
-	b.X, b.Y = unit.Fine(b.X), unit.Fine(b.Y)
+	b.X, b.Y = unit.RoundLength(b.X), unit.RoundLength(b.Y)
 	return b
 }
 

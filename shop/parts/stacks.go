@@ -124,7 +124,7 @@ func (m MasterOf) stack(
 			_, cures := lies(l.Stage)
 			layers = stacked(layers, l, cures, &out)
 		}
-		section := held.section(recipes.Short(z.Label), layers)
+		section := held.section(recipes.SectionName(z.Label), layers)
 		if len(layers) > 0 && len(section.Layers) <= mostLayers {
 			out.Sections = append(out.Sections, section)
 		}

@@ -61,7 +61,7 @@ func (s *Room) People(ctx context.Context) ([]PersonView, error) {
 
 // PersonByID is who a session belongs to.
 func (s *Room) PersonByID(ctx context.Context, id int64) (*book.Person, error) {
-	p, err := book.Recall(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (book.Person, error) {
+	p, err := book.Cached(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (book.Person, error) {
 		var p book.Person
 		err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error
 		return p, err
@@ -72,8 +72,8 @@ func (s *Room) PersonByID(ctx context.Context, id int64) (*book.Person, error) {
 	return &p, nil
 }
 
-// Gone says that there is no such record, which is no fault of the database.
-func Gone(err error) bool { return errors.Is(err, gorm.ErrRecordNotFound) }
+// NotFound says that there is no such record, which is no fault of the database.
+func NotFound(err error) bool { return errors.Is(err, gorm.ErrRecordNotFound) }
 
 // PersonFile is a person as the people's page shows them.
 type PersonFile struct {

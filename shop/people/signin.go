@@ -69,7 +69,7 @@ func (s *Room) SignIn(ctx context.Context, address string, in Credentials) (*boo
 		var ids []int64
 		if err := s.DB.Gorm.WithContext(ctx).Raw(`select id from people where lower(name) = lower(?)
 			and left_at is null`, strings.TrimSpace(in.Name)).Scan(&ids).Error; err != nil {
-			return nil, book.Plain(err)
+			return nil, book.TextError(err)
 		}
 		if len(ids) != 1 {
 			return nil, notTogether
@@ -380,8 +380,8 @@ func (s *Room) NewSetupCode(ctx context.Context) (string, error) {
 	return code, err
 }
 
-// First is the first administrator of an empty shop.
-type First struct {
+// FirstAdministrator is the first administrator of an empty shop.
+type FirstAdministrator struct {
 	Code     string `json:"code" maxLength:"40" doc:"As printed on the server's terminal"`
 	Name     string `json:"name" maxLength:"80"`
 	PIN      string `json:"pin" maxLength:"12"`
@@ -390,7 +390,7 @@ type First struct {
 
 // FirstAdministrator enters the first administrator. The code works once, for a
 // day. Nothing is hashed for somebody who has no code that could be right.
-func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
+func (s *Room) FirstAdministrator(ctx context.Context, in FirstAdministrator) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
 		return PersonView{}, book.Needed.At("name", "a name of 1 to 80 letters is needed")

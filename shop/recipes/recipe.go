@@ -41,7 +41,7 @@ type Recipe struct {
 // those
 // that the recipe was planned with.
 func (r Recipe) Taken(h master.Heat) master.Heat {
-	h.Recipe, h.From, h.Equipment = r.Plan.Recipe, &master.Released{Name: r.Name, Version: r.Version}, r.Equipment
+	h.Recipe, h.From, h.Equipment = r.Plan.Recipe, &master.ReleasedRecipe{Name: r.Name, Version: r.Version}, r.Equipment
 	h.PressureMax = 0
 	of := r.Plan.Limits
 	h.Limits.MaxPart = cmp.Or(of.MaxPart, h.Limits.MaxPart)
@@ -77,7 +77,7 @@ func (s *Room) TakeRecipe(ctx context.Context, id int64, h master.Heat) (master.
 }
 
 // release is the version of a recipe that a cure names, and whether there is one that was released.
-func release(db *gorm.DB, of master.Released) (r Recipe, ok bool, err error) {
+func release(db *gorm.DB, of master.ReleasedRecipe) (r Recipe, ok bool, err error) {
 	var found []Recipe
 	err = db.Where("name = ? and version = ? and state <> 'draft'", of.Name, of.Version).Find(&found).Error
 	if err != nil || len(found) == 0 {
@@ -86,9 +86,9 @@ func release(db *gorm.DB, of master.Released) (r Recipe, ok bool, err error) {
 	return found[0], true, nil
 }
 
-// Since says by recipe which figures of its resin and its equipment are newer than its release, and of a draft than its
+// NewerFigures says by recipe which figures of its resin and its equipment are newer than its release, and of a draft than its
 // writing.
-func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
+func NewerFigures(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	if len(all) == 0 {
 		return nil, nil
 	}
@@ -133,8 +133,8 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	return out, nil
 }
 
-// KnownHere says whether what a cure names is kept in this shop and is what the cure has.
-func KnownHere(db *gorm.DB, h master.Heat) error {
+// CheckHeat says whether what a cure names is kept in this shop and is what the cure has.
+func CheckHeat(db *gorm.DB, h master.Heat) error {
 	if h.Equipment != "" {
 		if _, err := EquipmentOf(db, h.Equipment); err != nil {
 			return err
@@ -149,7 +149,7 @@ func KnownHere(db *gorm.DB, h master.Heat) error {
 		return err
 	case !ok:
 		return book.NotHere.At("from", "version %d of %s is not released here", h.From.Version, h.From.Name)
-	case !book.Same(r.Plan.Recipe, h.Recipe):
+	case !book.SameJSON(r.Plan.Recipe, h.Recipe):
 		return book.Changed.At(
 			"from",
 			"this recipe differs from version %d of %s by now: take that version again, or give this one another name",

@@ -137,7 +137,7 @@ func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, er
 	if err != nil {
 		return nil, err
 	}
-	since, err := Since(db, all)
+	since, err := NewerFigures(db, all)
 	if err != nil {
 		return nil, err
 	}

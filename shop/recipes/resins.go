@@ -120,8 +120,8 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinChan
 	)
 }
 
-// Faster makes all terms of a resin's law as many times as fast, and says why behind its source.
-func Faster(tx *book.Tx, id int64, version int, by float64, why string) (ResinView, error) {
+// ScaleResinRate makes all terms of a resin's law as many times as fast, and says why behind its source.
+func ScaleResinRate(tx *book.Tx, id int64, version int, by float64, why string) (ResinView, error) {
 	r, err := toChange(tx, id, version)
 	if err != nil {
 		return ResinView{}, err

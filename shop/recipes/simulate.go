@@ -71,9 +71,9 @@ type Load struct {
 	Name  string
 	Count int // of alike parts
 	Stack PartStack
-	Resin *Resin           // of its plies; nil: nothing of it cures
-	Begun float64          // degree of cure; 0: as received
-	From  *master.Released // the released recipe that its cure is
+	Resin *Resin                 // of its plies; nil: nothing of it cures
+	Begun float64                // degree of cure; 0: as received
+	From  *master.ReleasedRecipe // the released recipe that its cure is
 }
 
 // Simulate walks the recipe of a cure with all that is loaded and holds it against the cure's own limits. It
@@ -122,7 +122,7 @@ func (s *Room) Simulate(ctx context.Context, db *gorm.DB, p master.Heat, loads [
 		for _, section := range l.Stack.Sections[:min(len(l.Stack.Sections), max(1, mostSections/len(loads)))] {
 			section.Part, section.Count = l.Name, l.Count
 			if len(loads) > 1 {
-				section.Name = Short(l.Name + ": " + section.Name)
+				section.Name = SectionName(l.Name + ": " + section.Name)
 			}
 			section.Resin = &cures
 			if l.Resin == nil {
@@ -154,7 +154,7 @@ func (s *Room) Simulate(ctx context.Context, db *gorm.DB, p master.Heat, loads [
 
 // since adds what of the figures has changed since the recipes were released.
 func (out *CureSimulation) since(db *gorm.DB, released []Recipe) error {
-	since, err := Since(db, released)
+	since, err := NewerFigures(db, released)
 	for _, r := range released {
 		for _, says := range since[r.ID] {
 			out.Findings = append(out.Findings, forecast.CureFinding{
@@ -215,7 +215,7 @@ func blank(layers []calc.CureLayer) []calc.CureLayer {
 
 // releasedFor are the released recipes that the cures of a load are.
 func releasedFor(db *gorm.DB, loads []Load) (out []Recipe, err error) {
-	seen := map[master.Released]bool{}
+	seen := map[master.ReleasedRecipe]bool{}
 	for _, l := range loads {
 		from := l.From
 		if from == nil || seen[*from] {
@@ -265,8 +265,8 @@ func EquipmentFor(db *gorm.DB, p master.Heat) (e forecast.Equipment, pressed boo
 // longestName is what the name of a section may have, in characters.
 const longestName = 57
 
-// Short is a name within what a section may be called.
-func Short(name string) string {
+// SectionName is a name within what a section may be called.
+func SectionName(name string) string {
 	if r := []rune(name); len(r) > longestName {
 		return string(r[:longestName-1]) + "…"
 	}

@@ -44,18 +44,18 @@ func (r Roll) Clock() material.Clock {
 
 // carried is what an off-cut brought along of its roll, or a roll of before it
 // came here.
-func (r Roll) carried() material.Carried { return Carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
+func (r Roll) carried() material.CarriedLife { return Carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
 
-func Carried(spent, more float64, until *time.Time) material.Carried {
-	c := material.Carried{Spent: Seconds(spent), More: Seconds(more)}
+func Carried(spent, more float64, until *time.Time) material.CarriedLife {
+	c := material.CarriedLife{Spent: Seconds(spent), More: Seconds(more)}
 	if until != nil {
 		c.Until = *until
 	}
 	return c
 }
 
-// Columns are what a piece takes along, in s.
-func Columns(c material.Carried) (spent, more float64, until *time.Time) {
+// CarriedColumns are what a piece takes along, in s.
+func CarriedColumns(c material.CarriedLife) (spent, more float64, until *time.Time) {
 	if !c.Until.IsZero() {
 		until = &c.Until
 	}

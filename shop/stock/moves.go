@@ -17,9 +17,9 @@ import (
 
 // What is written into the ledgers of rolls.
 
-// Moved says that rolls left the freezer or came back, several at once. At is
+// MoveRolls says that rolls left the freezer or came back, several at once. At is
 // when it happened; nil means now.
-type Moved struct {
+type MoveRolls struct {
 	Rolls     []string   `json:"rolls" minItems:"1" maxItems:"60"`
 	At        *time.Time `json:"at,omitempty" doc:"When it happened, if not now"`
 	Note      string     `json:"note,omitempty" maxLength:"200"`
@@ -29,17 +29,17 @@ type Moved struct {
 }
 
 // TakeOut takes rolls out of the freezer.
-func (s *Room) TakeOut(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
+func (s *Room) TakeOut(ctx context.Context, by book.By, in MoveRolls) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.Out, in)
 }
 
 // PutBack puts rolls back into a freezer. One whose bag is open must be sealed
 // first: frost would settle on it.
-func (s *Room) PutBack(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
+func (s *Room) PutBack(ctx context.Context, by book.By, in MoveRolls) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.In, in)
 }
 
-func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in Moved) ([]RollView, error) {
+func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in MoveRolls) ([]RollView, error) {
 	return book.Write(
 		ctx,
 		s.Book,
@@ -75,7 +75,7 @@ func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKin
 	)
 }
 
-func (s *Room) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved) error {
+func (s *Room) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in MoveRolls) error {
 	event := FreezerEvent{Kind: string(kind), At: when(tx, in.At), Note: in.Note}
 	if kind == material.Out {
 		if err := s.foretell(tx, r, event.At); err != nil {
@@ -307,14 +307,14 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 }
 
 // Seal says that an open bag was sealed again.
-func (s *Room) Seal(ctx context.Context, by book.By, code string, in At) (RollView, error) {
+func (s *Room) Seal(ctx context.Context, by book.By, code string, in EventTime) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "seal bag", code, in, func(tx *book.Tx, r *Roll) error {
 		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: when(tx, in.At), Note: in.Note})
 	})
 }
 
-// At is when something happened, with a note.
-type At struct {
+// EventTime is when something happened, with a note.
+type EventTime struct {
 	At   *time.Time `json:"at,omitempty" doc:"When it happened, if not now"`
 	Note string     `json:"note,omitempty" maxLength:"200"`
 }

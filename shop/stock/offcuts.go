@@ -55,7 +55,7 @@ func (s *Room) OffCut(tx *book.Tx, r *Roll, in NewOffCut) (Roll, error) {
 		FreezerID:  r.FreezerID,
 		Flaws:      []nest.Flaw{},
 	}
-	off.BaseSpent, off.BaseMore, off.BaseUntil = Columns(r.Clock().Later(tx.Now).Carry())
+	off.BaseSpent, off.BaseMore, off.BaseUntil = CarriedColumns(r.Clock().Later(tx.Now).Carry())
 	if in.FreezerID != 0 {
 		off.FreezerID = &in.FreezerID
 	}

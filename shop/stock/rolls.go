@@ -17,7 +17,7 @@ import (
 	"juxta/shop/climate"
 )
 
-// RollView is a roll or an off-cut with its fuse.
+// RollView is a roll or an off-cut with its out-time.
 type RollView struct {
 	Code      string             `json:"code"`
 	Kind      string             `json:"kind" enum:"roll,off-cut"`
@@ -101,11 +101,11 @@ type Stock struct {
 	Rolls  []RollView `json:"rolls" doc:"What is out first, then what has least life left"`
 }
 
-// Rolls lists rolls with their fuses, a page at a time. It reads the clock of
+// Rolls lists rolls with their out-times, a page at a time. It reads the clock of
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
 func (s *Room) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
-	return book.Recall(
+	return book.Cached(
 		ctx,
 		s.Book,
 		fmt.Sprintf("rolls %+v", q),
@@ -140,7 +140,7 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			)
 		}
 		if find := strings.TrimSpace(q.Find); find != "" {
-			like := book.Like(find)
+			like := book.LikePattern(find)
 			where = append(
 				where,
 				"(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or "+

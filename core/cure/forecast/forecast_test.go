@@ -116,7 +116,7 @@ func TestACureInOrder(t *testing.T) {
 		clock(o.Gelled),
 	)
 	for _, x := range f.Findings {
-		t.Log(unit.Said(x.Message), x.Advice)
+		t.Log(unit.InMetric(x.Message), x.Advice)
 	}
 	assert.Greater(t, f.Duration, 5*3600.0)
 	assert.Less(t, f.Duration, 12*3600.0)
@@ -280,14 +280,14 @@ func TestWaterIsNotHeldShutByTheAirAlone(t *testing.T) {
 		j.Recipe.Segments[i].Pressure, j.Recipe.Segments[i].Vent = 0, 0
 	}
 	j.Limits.Thin = 0
-	assert.Contains(t, unit.Said(finding(simulate(t, j), "water").Message), "voids may grow")
+	assert.Contains(t, unit.InMetric(finding(simulate(t, j), "water").Message), "voids may grow")
 	// It is asked as long as any place can still give way, and no longer.
 	set := j.Sections[0]
 	set.Name, set.Resin = "set", kiln()
 	set.Resin.Alpha0 = 0.9
 	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
 	j.Sections = append(j.Sections, set)
-	assert.Contains(t, unit.Said(finding(simulate(t, j), "water").Message), "voids may grow")
+	assert.Contains(t, unit.InMetric(finding(simulate(t, j), "water").Message), "voids may grow")
 	j.Sections = j.Sections[1:]
 	assert.Empty(t, finding(simulate(t, j), "water").Message)
 	j = ring()
@@ -309,7 +309,7 @@ func TestAPostCureStandingFree(t *testing.T) {
 	j.Recipe.Segments = []cure.Segment{{Target: c(177), Rate: 5.0 / 60, Hold: 7200}}
 	j.Equipment.HeatUp = 0
 	quick := simulate(t, j)
-	assert.Contains(t, unit.Said(finding(quick, "sag").Message), "stands free and would sag from")
+	assert.Contains(t, unit.InMetric(finding(quick, "sag").Message), "stands free and would sag from")
 	j.Recipe.Segments[0].Rate = 0.08 / 60
 	slow := simulate(t, j)
 	assert.Empty(t, finding(slow, "sag").Message)
@@ -372,30 +372,30 @@ func TestWhatNeverComesIsSaid(t *testing.T) {
 		change(&j, &j.Recipe.Segments[0])
 		_, err := Simulate(context.Background(), j)
 		require.Error(t, err, says)
-		assert.Contains(t, unit.Said(err.Error()), says)
+		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
 }
 
 func TestJobsThatCannotBe(t *testing.T) {
 	for says, change := range map[string]func(*Job){
-		"no segment":            func(j *Job) { j.Recipe.Segments = nil },
-		"ramp must be above":    func(j *Job) { j.Recipe.Segments[0].Rate = 0 },
-		"500 K/min":        func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
-		"more than Autoclave 1": func(j *Job) { j.Recipe.Segments[1].Pressure = 9e5 },
-		"goes up to 230":        func(j *Job) { j.Recipe.Segments[1].Target = c(250); j.Recipe.Segments[2].WaitCool = 0 },
-		"is a block":            func(j *Job) { j.Sections[0].Layers[1].Thickness = 2 },
-		"no term":               func(j *Job) { j.Sections[0].Resin.Kinetics = cure.Kinetics{} },
-		"only in the end":       func(j *Job) { j.Recipe.Segments[2].WaitCool = c(50) },
-		"the oven is empty":          func(j *Job) { j.Sections = nil },
-		"neither face is heated":      func(j *Job) { j.Sections[0].Above, j.Sections[0].Below = Shut, Shut },
-		"heat transfer coefficient of the platens":     func(j *Job) { j.Sections[0].Below = Platen },
-		"not known":             func(j *Job) { j.Sections[0].Resin.Viscosity = nil; j.Recipe.Segments[0].WaitThin = 5 },
+		"no segment":             func(j *Job) { j.Recipe.Segments = nil },
+		"ramp must be above":     func(j *Job) { j.Recipe.Segments[0].Rate = 0 },
+		"500 K/min":              func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"more than Autoclave 1":  func(j *Job) { j.Recipe.Segments[1].Pressure = 9e5 },
+		"goes up to 230":         func(j *Job) { j.Recipe.Segments[1].Target = c(250); j.Recipe.Segments[2].WaitCool = 0 },
+		"is a block":             func(j *Job) { j.Sections[0].Layers[1].Thickness = 2 },
+		"no term":                func(j *Job) { j.Sections[0].Resin.Kinetics = cure.Kinetics{} },
+		"only in the end":        func(j *Job) { j.Recipe.Segments[2].WaitCool = c(50) },
+		"the oven is empty":      func(j *Job) { j.Sections = nil },
+		"neither face is heated": func(j *Job) { j.Sections[0].Above, j.Sections[0].Below = Shut, Shut },
+		"heat transfer coefficient of the platens": func(j *Job) { j.Sections[0].Below = Platen },
+		"not known": func(j *Job) { j.Sections[0].Resin.Viscosity = nil; j.Recipe.Segments[0].WaitThin = 5 },
 	} {
 		j := ring()
 		change(&j)
 		_, err := Simulate(context.Background(), j)
 		require.Error(t, err, says)
-		assert.Contains(t, unit.Said(err.Error()), says)
+		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	stop()

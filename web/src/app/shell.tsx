@@ -7,7 +7,7 @@ import styled from "styled-components";
 import { Button, Heading, Loading, Mark, Page, TextField } from "../ui/parts";
 import { moment } from "../ui/format";
 import { api } from "./api";
-import { Catching } from "./Fallen";
+import { Catching } from "./PageFailed";
 import { fetchRooms } from "./page";
 import type { Schemas } from "../contract/types";
 import { Keys, rooms } from "./keys";

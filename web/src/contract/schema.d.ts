@@ -3488,14 +3488,6 @@ export interface components {
             label: string;
             path: string;
         };
-        At: {
-            /**
-             * Format: date-time
-             * @description When it happened, if not now
-             */
-            at?: string;
-            note?: string;
-        };
         AtRisk: {
             /**
              * Format: date-time
@@ -3635,25 +3627,6 @@ export interface components {
         };
         Because: {
             reason: string;
-        };
-        Before: {
-            /**
-             * Format: date-time
-             * @description When it was recorded last
-             */
-            at?: string;
-            build: string;
-            letter: string;
-            /** @description What was said when it was held, taken back or failed */
-            reasons?: string[];
-            serial: string;
-            /** @enum {string} */
-            state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
-            /**
-             * Format: double
-             * @description From what was recorded first to what was recorded last, s; missing: nobody said when it began
-             */
-            took?: number;
         };
         BenchNote: {
             /** @enum {string} */
@@ -4308,7 +4281,7 @@ export interface components {
             /** @description That the knife is at */
             piece?: string;
             /** @description What the plies that are not free come to be reported as, until a person says otherwise */
-            report: components["schemas"]["Fate"][];
+            report: components["schemas"]["MissedPiece"][];
             /**
              * Format: double
              * @description That the program takes by the plan
@@ -4347,7 +4320,7 @@ export interface components {
              */
             began?: string;
             /** @description Keep the largest rectangle that is left as an off-cut */
-            keep?: components["schemas"]["KeptRest"];
+            keep?: components["schemas"]["OffCutPlace"];
             /** @description Pieces that are not good: their plies wait to be cut again */
             missing?: components["schemas"]["MissingPly"][];
         };
@@ -4699,6 +4672,27 @@ export interface components {
             /** @enum {string} */
             what: "start" | "cuts";
         };
+        DrapeSettings: {
+            /**
+             * Format: double
+             * @description Side of a cell of its net, m; 0: a hundredth of the surface
+             */
+            cell?: number;
+            /** @description Darts and splits */
+            cuts?: components["schemas"]["FabricCut"][];
+            /**
+             * Format: double
+             * @description Width of the strips that it is laid of, m; 0: of whole fabric
+             */
+            strip?: number;
+            /**
+             * Format: double
+             * @description Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply
+             */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
         DrapeStrip: {
             /** @description Where */
             at: number[];
@@ -4862,19 +4856,38 @@ export interface components {
             /** @description Of the section: x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
             line?: number[];
         };
-        Drawn: {
-            closed?: boolean;
-            points: components["schemas"]["Corner"][];
-            says?: string;
-        };
         DrawnBody: {
             name: string;
             /** @description CSV or XLSX: a time, a temperature, a pressure, with their units in the header */
             table: string;
         };
+        DrawnMark: {
+            closed?: boolean;
+            points: components["schemas"]["Corner"][];
+            says?: string;
+        };
         DrawnOutlines: {
             notes: string[];
             outlines: components["schemas"]["Outline"][];
+        };
+        EarlierBuild: {
+            /**
+             * Format: date-time
+             * @description When it was recorded last
+             */
+            at?: string;
+            build: string;
+            letter: string;
+            /** @description What was said when it was held, taken back or failed */
+            reasons?: string[];
+            serial: string;
+            /** @enum {string} */
+            state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
+            /**
+             * Format: double
+             * @description From what was recorded first to what was recorded last, s; missing: nobody said when it began
+             */
+            took?: number;
         };
         Ending: {
             reason: string;
@@ -5088,22 +5101,13 @@ export interface components {
             /** @description Where room and roll temperature came from */
             source?: string;
         };
-        Expected: {
-            cutPly: string;
-            /** @description It is the next ply's label, and counted into this kit */
-            fits: boolean;
-            /** @description What the label is, and why it does not fit */
-            message: string;
+        EventTime: {
             /**
-             * Format: int64
-             * @description Ply that comes next; 0: something else, or nothing
+             * Format: date-time
+             * @description When it happened, if not now
              */
-            next?: number;
-            /**
-             * Format: int64
-             * @description That the label is of
-             */
-            ply: number;
+            at?: string;
+            note?: string;
         };
         ExpiringRoll: {
             /**
@@ -5186,11 +5190,6 @@ export interface components {
              */
             toAt?: string;
             withdrawn: boolean;
-        };
-        Fate: {
-            piece: string;
-            /** @enum {string} */
-            why: "damaged" | "lost" | "flawed" | "not cut";
         };
         Fault: {
             field: string;
@@ -5348,7 +5347,7 @@ export interface components {
             /** @description Among the zones listed; empty: in plan */
             zones: number[];
         };
-        First: {
+        FirstAdministrator: {
             /** @description As printed on the server's terminal */
             code: string;
             name: string;
@@ -5561,6 +5560,33 @@ export interface components {
              */
             version: number;
         };
+        HandPlacement: {
+            id: string;
+            outline: number[][];
+            /** @description What it does not lie clear of, in words */
+            over: string[];
+            /**
+             * Format: int64
+             * @description Which of the sheets, from 0
+             */
+            sheet: number;
+            /**
+             * Format: int64
+             * @description Anticlockwise about the origin of the piece's own points, degrees
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /**
+             * Format: double
+             * @description m
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            y: number;
+        };
         Handover: {
             /** Format: date-time */
             at: string;
@@ -5579,7 +5605,7 @@ export interface components {
             /** @description What it is cured in, by its name; missing: as is usual */
             equipment?: string;
             /** @description The released recipe that it is */
-            from?: components["schemas"]["Released"];
+            from?: components["schemas"]["ReleasedRecipe"];
             limits: components["schemas"]["RunLimits"];
             /**
              * Format: double
@@ -5674,7 +5700,7 @@ export interface components {
             /** @enum {string} */
             kind: "ply" | "film adhesive" | "core" | "peel ply" | "insert" | "potting" | "fillet";
             /** @description Of a curved stage */
-            laid?: components["schemas"]["Laid"];
+            laid?: components["schemas"]["DrapeSettings"];
             /**
              * Format: double
              * @description Lump: kg each
@@ -5770,11 +5796,6 @@ export interface components {
              * @description Of the resin that the run was held against
              */
             version: number;
-        };
-        KeptRest: {
-            /** Format: int64 */
-            freezerId?: number;
-            place?: string;
         };
         KeyPreferences: {
             /** @description Another key, by the usual one */
@@ -5911,27 +5932,6 @@ export interface components {
         LabelView: {
             key: string;
             label: string;
-        };
-        Laid: {
-            /**
-             * Format: double
-             * @description Side of a cell of its net, m; 0: a hundredth of the surface
-             */
-            cell?: number;
-            /** @description Darts and splits */
-            cuts?: components["schemas"]["FabricCut"][];
-            /**
-             * Format: double
-             * @description Width of the strips that it is laid of, m; 0: of whole fabric
-             */
-            strip?: number;
-            /**
-             * Format: double
-             * @description Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply
-             */
-            x?: number;
-            /** Format: double */
-            y?: number;
         };
         LaidPly: {
             /** Format: double */
@@ -6784,13 +6784,18 @@ export interface components {
              */
             unit: "mm" | "cm" | "m" | "inch";
         };
+        MissedPiece: {
+            piece: string;
+            /** @enum {string} */
+            why: "damaged" | "lost" | "flawed" | "not cut";
+        };
         MissingPly: {
             note?: string;
             piece: string;
             /** @enum {string} */
             why: "damaged" | "lost" | "flawed" | "not cut";
         };
-        Moved: {
+        MoveRolls: {
             /**
              * Format: date-time
              * @description When it happened, if not now
@@ -7170,6 +7175,11 @@ export interface components {
             reason: string;
             rule: string;
         };
+        OffCutPlace: {
+            /** Format: int64 */
+            freezerId?: number;
+            place?: string;
+        };
         OpenBag: {
             /** Format: date-time */
             at?: string;
@@ -7333,7 +7343,7 @@ export interface components {
             /** @enum {string} */
             kind: "points" | "rectangle" | "strip" | "ring sector" | "circle" | "ellipse" | "patch" | "taper" | "regular";
             /** @description What a drawing held in it: holes, lines, texts */
-            marks?: components["schemas"]["Drawn"][];
+            marks?: components["schemas"]["DrawnMark"][];
             name: string;
             /** @description Set where the outline stands for one that a later stage derives: from what */
             placeholder?: string;
@@ -7483,7 +7493,7 @@ export interface components {
             /** @description What is written on the backing */
             label: string;
             /** @description Drawn on the backing, on the sheet: notches, datum, holes, lines, texts */
-            marks?: components["schemas"]["Drawn"][];
+            marks?: components["schemas"]["DrawnMark"][];
             /** @description Turns that its material allows, degrees */
             may: number[];
             /**
@@ -7688,7 +7698,7 @@ export interface components {
             /** @description What it is cured in, by its name; missing: as is usual */
             equipment?: string;
             /** @description The released recipe that it is */
-            from?: components["schemas"]["Released"];
+            from?: components["schemas"]["ReleasedRecipe"];
             /** @description Values that are measured on the finished part */
             inspections?: components["schemas"]["Inspection"][];
             /**
@@ -7746,33 +7756,6 @@ export interface components {
             operation?: string;
             /** @description As it stands on the page; missing: as kept */
             process?: components["schemas"]["Process"];
-        };
-        Put: {
-            id: string;
-            outline: number[][];
-            /** @description What it does not lie clear of, in words */
-            over: string[];
-            /**
-             * Format: int64
-             * @description Which of the sheets, from 0
-             */
-            sheet: number;
-            /**
-             * Format: int64
-             * @description Anticlockwise about the origin of the piece's own points, degrees
-             * @enum {integer}
-             */
-            turn: 0 | 90 | 180 | 270;
-            /**
-             * Format: double
-             * @description m
-             */
-            x: number;
-            /**
-             * Format: double
-             * @description m
-             */
-            y: number;
         };
         PutBody: {
             /**
@@ -7993,7 +7976,7 @@ export interface components {
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
         };
-        Released: {
+        ReleasedRecipe: {
             name: string;
             /** Format: int64 */
             version: number;
@@ -9308,12 +9291,29 @@ export interface components {
             /** Format: double */
             y: number;
         };
-        Scanned: {
+        ScanResult: {
             id: string;
             /** @enum {string} */
             kind: "roll" | "part" | "build" | "cutPly" | "nest" | "run" | "batch" | "badge" | "preform";
             /** @description Page that shows it */
             path: string;
+        };
+        ScannedLabel: {
+            cutPly: string;
+            /** @description It is the next ply's label, and counted into this kit */
+            fits: boolean;
+            /** @description What the label is, and why it does not fit */
+            message: string;
+            /**
+             * Format: int64
+             * @description Ply that comes next; 0: something else, or nothing
+             */
+            next?: number;
+            /**
+             * Format: int64
+             * @description That the label is of
+             */
+            ply: number;
         };
         ScarceView: {
             /** Format: int64 */
@@ -9567,6 +9567,12 @@ export interface components {
              */
             ply: number;
         };
+        SignResult: {
+            /** @description Nothing when the layup is complete */
+            next?: components["schemas"]["StepView"];
+            /** Format: int64 */
+            ply: number;
+        };
         SignStep: {
             /** @description Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part */
             adherends?: string[];
@@ -9590,12 +9596,6 @@ export interface components {
              */
             secondId?: number;
             secondPin?: string;
-        };
-        Signed: {
-            /** @description Nothing when the layup is complete */
-            next?: components["schemas"]["StepView"];
-            /** Format: int64 */
-            ply: number;
         };
         SignedDemandView: {
             /** Format: date-time */
@@ -12569,7 +12569,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["First"];
+                "application/json": components["schemas"]["FirstAdministrator"];
             };
         };
         responses: {
@@ -13883,7 +13883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Expected"];
+                    "application/json": components["schemas"]["ScannedLabel"];
                 };
             };
             /** @description Error */
@@ -14210,7 +14210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Signed"];
+                    "application/json": components["schemas"]["SignResult"];
                 };
             };
             /** @description Forbidden */
@@ -15548,7 +15548,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Put"];
+                    "application/json": components["schemas"]["HandPlacement"];
                 };
             };
             /** @description Forbidden */
@@ -16919,7 +16919,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Before"][];
+                    "application/json": components["schemas"]["EarlierBuild"][];
                 };
             };
             /** @description Error */
@@ -19212,7 +19212,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved"];
+                "application/json": components["schemas"]["MoveRolls"];
             };
         };
         responses: {
@@ -19281,7 +19281,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved"];
+                "application/json": components["schemas"]["MoveRolls"];
             };
         };
         responses: {
@@ -19779,7 +19779,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["At"];
+                "application/json": components["schemas"]["EventTime"];
             };
         };
         responses: {
@@ -20546,7 +20546,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Scanned"];
+                    "application/json": components["schemas"]["ScanResult"];
                 };
             };
             /** @description Error */

@@ -14,7 +14,7 @@ import { clock, moment, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
 import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Pair } from "../../ui/Seam";
-import { Sure } from "../../ui/Sure";
+import { ConfirmReading } from "../../ui/ConfirmReading";
 import { Choices } from "../../ui/Choices";
 import { said } from "../../ui/units";
 
@@ -243,7 +243,7 @@ function Check({ code, operation, v }: { code: string; operation: string; v: Sch
           <NumberField bench label="Minutes between" value={minutes} onChange={setMinutes} min={0.1} />
         </div>
         <Refusal error={check.error} />
-        <Sure error={check.error} sure={() => send(true)} />
+        <ConfirmReading error={check.error} sure={() => send(true)} />
         <Button $bench type="submit" why={ready ? "" : why} isDisabled={check.isPending}>
           Record the leak check
         </Button>

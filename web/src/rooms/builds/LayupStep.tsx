@@ -13,7 +13,7 @@ import { counted } from "../../ui/now";
 import { placeOf } from "../../ui/RouteSteps";
 import { Button, Mark, NumberField, Refusal, Row, Rule, SelectField, Stack } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
-import { Sure } from "../../ui/Sure";
+import { ConfirmReading } from "../../ui/ConfirmReading";
 import { said, unitName } from "../../ui/units";
 
 type Layup = Schemas["LayupView"];
@@ -165,7 +165,7 @@ export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string
         )
       )}
       <Refusal error={start.error ?? end.error} />
-      <Sure error={end.error} sure={() => finish(true)} />
+      <ConfirmReading error={end.error} sure={() => finish(true)} />
       {v.debulks.filter((d) => d.endedAt && !d.counts).length > 0 && <NotCounting v={v} />}
     </Stack>
   );

@@ -29,7 +29,7 @@ import {
 } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
 import { placeOf } from "../../ui/RouteSteps";
-import { Expected } from "../../ui/Expected";
+import { SimulatedPlaces } from "../../ui/SimulatedPlaces";
 import { SegmentRead } from "../../ui/SegmentRead";
 import { Seam, type Pair } from "../../ui/Seam";
 import { CureTabs } from "./Tabs";
@@ -161,7 +161,7 @@ function Together({ loads }: { loads: Schemas["OvenLoad"][] }) {
         <Heading>
           As simulated in {f.equipment}: {spell(f.duration)}
         </Heading>
-        <Expected f={f} />
+        <SimulatedPlaces f={f} />
       </Stack>
     </section>
   );
@@ -253,7 +253,7 @@ export function CureRun() {
                 <Heading>
                   As simulated in {v.simulation.equipment}: {spell(v.simulation.duration)}
                 </Heading>
-                <Expected f={v.simulation} />
+                <SimulatedPlaces f={v.simulation} />
               </Stack>
             )}
           </>

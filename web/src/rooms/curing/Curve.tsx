@@ -3,7 +3,7 @@ import { memo, useRef, useState, type KeyboardEvent, type PointerEvent, type SVG
 import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
-import { dashes } from "./Beside";
+import { dashes } from "./CompareRecipes";
 import { ends, frame, withSegment, type Forecast, type Plan } from "./useForecast";
 
 const Handle = styled.rect`

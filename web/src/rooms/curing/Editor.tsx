@@ -24,12 +24,12 @@ import {
 } from "../../ui/parts";
 import { useSay } from "../../ui/say";
 import { Sign } from "../../ui/Sign";
-import { Beside, type Pinned } from "./Beside";
+import { CompareRecipes, type Pinned } from "./CompareRecipes";
 import { Curve, Legend } from "./Curve";
 import { Exchange } from "./Exchange";
-import { Feels, Through } from "./Feels";
+import { CureOutcome, Through } from "./CureOutcome";
 import { Flow } from "./Flow";
-import { Learn } from "./Learn";
+import { LearnFromRun } from "./LearnFromRun";
 import { LimitsOf } from "./LimitsOf";
 import { Pressure } from "./Pressure";
 import { Segments } from "./Segments";
@@ -53,11 +53,11 @@ const Columns = styled.div`
 
 // What is asked of the plan, and what is told besides the curves, is drawn once the curves stand.
 const ShortestKept = memo(Shortest);
-const LearnKept = memo(Learn);
+const LearnKept = memo(LearnFromRun);
 const CureMapKept = memo(CureMap);
 const ExchangeKept = memo(Exchange);
-const BesideKept = memo(Beside);
-const FeelsKept = memo(Feels);
+const BesideKept = memo(CompareRecipes);
+const FeelsKept = memo(CureOutcome);
 const ThroughKept = memo(Through);
 const WhatIfKept = memo(WhatIf);
 const LegendKept = memo(Legend);

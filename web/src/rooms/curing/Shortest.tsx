@@ -5,7 +5,7 @@ import { client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Spoken } from "../../ui/parts";
-import { amount } from "./Feels";
+import { amount } from "./CureOutcome";
 import type { Asked, Plan } from "./useForecast";
 
 type State = Schemas["FindState"];

@@ -1,4 +1,4 @@
 export { CureStart, CureRun } from "./Cure";
 export { Equipment } from "./Equipment";
 export { NewRecipe, RecipePage, Recipes } from "./Recipes";
-export { Teach } from "./Teach";
+export { StepThrough } from "./StepThrough";

@@ -6,7 +6,7 @@ const room = () => import("./pages");
 const CureStart = page(async () => (await room()).CureStart);
 const CureRun = page(async () => (await room()).CureRun);
 const Recipes = page(async () => (await room()).Recipes);
-const Teach = page(async () => (await room()).Teach);
+const StepThrough = page(async () => (await room()).StepThrough);
 const Equipment = page(async () => (await room()).Equipment);
 const NewRecipe = page(async () => (await room()).NewRecipe);
 const RecipePage = page(async () => (await room()).RecipePage);
@@ -18,7 +18,7 @@ export const curing = (
     <Route path="cure/recipes/new" element={<NewRecipe />} />
     <Route path="cure/equipment" element={<Equipment />} />
     <Route path="cure/recipes/:id" element={<RecipePage />} />
-    <Route path="cure/recipes/:id/steps" element={<Teach />} />
+    <Route path="cure/recipes/:id/steps" element={<StepThrough />} />
     <Route path="cure/:code" element={<CureRun />} />
   </>
 );

@@ -7,7 +7,7 @@ import { useTitle } from "../../app/shell";
 import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Empty, Heading, Loading, Mark, Row, Spoken, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
-import { Ask } from "./Ask";
+import { NewNest } from "./NewNest";
 
 export function CutQueue() {
   useTitle("Cut");
@@ -40,7 +40,7 @@ export function CutQueue() {
               ))}
             </Row>
           )}
-          {demand && <Ask key={demand.material} demand={demand} />}
+          {demand && <NewNest key={demand.material} demand={demand} />}
         </>
       }
       built={

@@ -6,7 +6,7 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import type { Schemas } from "../../contract/types";
 import { Big, Loading, NumberField, Page, Refusal, Row, Stack } from "../../ui/parts";
-import { Because } from "../../ui/Reasoned";
+import { Because } from "../../ui/ReasonForm";
 import { useSay } from "../../ui/say";
 import { shortNumber } from "../../ui/units";
 

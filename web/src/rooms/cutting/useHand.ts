@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import type { Handled } from "../../ui/nestHand";
 
 type Piece = Schemas["PieceView"];
-type Put = Schemas["Put"];
+type Put = Schemas["HandPlacement"];
 type Placement = Schemas["Placement"];
 
 /** How far a ply that is let go is drawn against its neighbours, m. */

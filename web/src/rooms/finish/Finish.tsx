@@ -4,7 +4,7 @@ import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { moment, spell } from "../../ui/format";
 import { Big, Empty, Heading, Loading, Mark, Page, Table } from "../../ui/parts";
-import { Standing } from "./Standing";
+import { OperationStatus } from "./OperationStatus";
 
 export function Finish() {
   useTitle("Finish");
@@ -54,7 +54,7 @@ export function Finish() {
                 </td>
                 <td>{[o.takes > 0 && spell(o.takes), o.place].filter(Boolean).join(", ")}</td>
                 <td>
-                  <Standing o={o} />
+                  <OperationStatus o={o} />
                 </td>
                 <td>{b.run ? <Mark tone="met">cured</Mark> : moment(b.cureAt)}</td>
               </tr>

@@ -7,8 +7,8 @@ import { useKept } from "../../app/kept";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { Button, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
-import { Reasoned } from "../../ui/Reasoned";
-import { Returned } from "../../ui/Returned";
+import { ReasonForm } from "../../ui/ReasonForm";
+import { RestoredEntries } from "../../ui/RestoredEntries";
 import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
 import { Joined } from "./Joined";
@@ -92,7 +92,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   return (
     <Offer act="work on a part">
       <Stack $gap={14}>
-        {open && <Returned since={typed.since} forget={typed.done} />}
+        {open && <RestoredEntries since={typed.since} forget={typed.done} />}
         {open && (
           <StepFields
             fields={records}
@@ -197,10 +197,10 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         </Row>
         <Row $gap={12} $top>
           {(open || (!over && !o.single && holds.includes(o.kind) && ["ready", "in work"].includes(o.state))) && (
-            <Reasoned opens="Hold it, refer …" why="What to check" does="Hold it" run={reasoned(hold)} />
+            <ReasonForm opens="Hold it, refer …" why="What to check" does="Hold it" run={reasoned(hold)} />
           )}
           {begins && o.signed && (
-            <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />
+            <ReasonForm opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />
           )}
         </Row>
         {may("leave an operation out") && o.kind !== "release" && ["waiting", "ready", "held"].includes(o.state) && (

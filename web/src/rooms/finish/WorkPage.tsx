@@ -9,7 +9,7 @@ import { inOwn } from "../../ui/units";
 import { placeOf } from "../../ui/RouteSteps";
 import { Seam } from "../../ui/Seam";
 import type { Schemas } from "../../contract/types";
-import { Standing } from "./Standing";
+import { OperationStatus } from "./OperationStatus";
 import { Rework } from "./Rework";
 import { StepForm } from "./StepForm";
 
@@ -54,7 +54,7 @@ export function WorkPage() {
                     </Button>
                   </td>
                   <td>
-                    <Standing o={o} />
+                    <OperationStatus o={o} />
                   </td>
                 </tr>
               ))}
@@ -147,7 +147,7 @@ function OneOperation({
         </p>
       )}
       <p>
-        <Standing o={one} />
+        <OperationStatus o={one} />
       </p>
       {one.fields?.["sent: to"] && (
         <p style={{ fontSize: 20 }}>

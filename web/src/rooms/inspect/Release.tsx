@@ -8,7 +8,7 @@ import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
-import { Returned } from "../../ui/Returned";
+import { RestoredEntries } from "../../ui/RestoredEntries";
 import { Seam, type Pair } from "../../ui/Seam";
 import { inOwn, said } from "../../ui/units";
 import { Decision, type Disposition } from "./Decision";
@@ -246,7 +246,7 @@ export function Release() {
                   : `This build waits at ${b.room}`}
             </Big>
           )}
-          {open && <Returned since={typed.since} forget={typed.done} />}
+          {open && <RestoredEntries since={typed.since} forget={typed.done} />}
         </>
       }
       below={{

@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
 import { Button, Loading, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
-import { Reasoned } from "../../ui/Reasoned";
+import { ReasonForm } from "../../ui/ReasonForm";
 import { useMayNotSign } from "./signing";
 import { Sign } from "../../ui/Sign";
 
@@ -159,7 +159,7 @@ export function PutAway({ v }: { v: Revision }) {
       </Row>
     );
   return (
-    <Reasoned
+    <ReasonForm
       opens="Put this part away …"
       why={`Put ${v.part.number} away: why?`}
       does="Put it away"

@@ -140,7 +140,7 @@ export function Outlines({
 }
 
 /** A new outline outside or inside of one, its corners rounded. */
-function Beside({ outline, taken, add }: { outline: Outline; taken: string[]; add: (o: Outline) => void }) {
+function OutlineBeside({ outline, taken, add }: { outline: Outline; taken: string[]; add: (o: Outline) => void }) {
   const [offset, setOffset] = useState<number>();
   const [radius, setRadius] = useState<number>();
   const make = useChange("/api/outline", add);
@@ -166,7 +166,7 @@ function Beside({ outline, taken, add }: { outline: Outline; taken: string[]; ad
   );
 }
 
-function Drawn({ ring, name, marks }: { ring?: number[][]; name: string; marks: Schemas["Drawn"][] }) {
+function Drawn({ ring, name, marks }: { ring?: number[][]; name: string; marks: Schemas["DrawnMark"][] }) {
   if (!ring || ring.length === 0) return <p>Not drawn yet.</p>;
   const b = bounds([ring]);
   const scale = Math.min(260 / (b.x1 - b.x0), 180 / (b.y1 - b.y0));
@@ -267,7 +267,7 @@ function OneOutline({
       {one.kind === "points" && (
         <PointsField key={one.name} points={one.points ?? []} set={(points) => set({ points })} />
       )}
-      <Beside
+      <OutlineBeside
         key={`beside ${one.name}`}
         outline={one}
         taken={doc.outlines.map((o) => o.name)}

@@ -6,7 +6,7 @@ import { useSay } from "../../ui/say";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
-import { Because } from "../../ui/Reasoned";
+import { Because } from "../../ui/ReasonForm";
 import { Figure } from "../master/Detail";
 import { PartTabs } from "./Tabs";
 

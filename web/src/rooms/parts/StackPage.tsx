@@ -360,13 +360,13 @@ function StageOf({
           Begin a stage here
         </Button>
       )}
-      {k > 0 && <JoinToAbove change={change} doc={doc} k={k} stage={stage} />}
+      {k > 0 && <JoinToPrevious change={change} doc={doc} k={k} stage={stage} />}
     </Row>
   );
 }
 
 /** Puts the items of a stage into the stage above. */
-function JoinToAbove({
+function JoinToPrevious({
   change,
   doc,
   k,

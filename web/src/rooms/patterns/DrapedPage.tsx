@@ -14,7 +14,7 @@ import { DrapedView } from "./DrapedView";
 import { itemLabels, withItem, type Item, type Master, type Stage } from "../master/edits";
 import { Facts } from "../master/Facts";
 import { FlatDrawing } from "./FlatDrawing";
-import { LaidForm } from "./LaidForm";
+import { DrapeForm } from "./DrapeForm";
 import { again, cells, type Node } from "./net";
 import { laidBy, SeekDrape, useSeek } from "./SeekDrape";
 import { SurfaceForm } from "./SurfaceForm";
@@ -224,7 +224,7 @@ export function DrapedPage({
           )}
           <Refusal error={cover.error} />
           {change && item && (
-            <LaidForm item={item} pieces={pieces} picked={picked} start={pieces[0]?.start} set={setItem} />
+            <DrapeForm item={item} pieces={pieces} picked={picked} start={pieces[0]?.start} set={setItem} />
           )}
           {set && (
             <SurfaceForm

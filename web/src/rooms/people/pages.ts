@@ -1,4 +1,4 @@
 export { People } from "./People";
 export { MatrixPage } from "./Matrix";
 export { Log } from "./Log";
-export { Mine } from "./Mine";
+export { OwnAccount } from "./OwnAccount";

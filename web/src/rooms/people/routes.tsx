@@ -6,13 +6,13 @@ const room = () => import("./pages");
 const People = page(async () => (await room()).People);
 const MatrixPage = page(async () => (await room()).MatrixPage);
 const Log = page(async () => (await room()).Log);
-const Mine = page(async () => (await room()).Mine);
+const OwnAccount = page(async () => (await room()).OwnAccount);
 
 export const people = (
   <>
     <Route path="shop" element={<People />} />
     <Route path="shop/matrix" element={<MatrixPage />} />
     <Route path="shop/log" element={<Log />} />
-    <Route path="shop/mine" element={<Mine />} />
+    <Route path="shop/mine" element={<OwnAccount />} />
   </>
 );

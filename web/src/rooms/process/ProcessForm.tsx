@@ -7,7 +7,7 @@ import { useKept } from "../../app/kept";
 import { useSay } from "../../ui/say";
 import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
-import { Returned } from "../../ui/Returned";
+import { RestoredEntries } from "../../ui/RestoredEntries";
 import { Figure } from "../master/Detail";
 import { LimitsForm } from "./LimitsForm";
 import { Simulated, RecipeForm, RecipeRead, heatOf } from "./Recipe";
@@ -143,7 +143,7 @@ export function ProcessForm({
         <MeasurementTable tests={tests} setTests={setTests} />
         <MeasurementVerbs setTests={setTests} tests={tests} p={p} set={set} />
         <Refusal error={save.error} />
-        <Returned since={typed.since} forget={typed.done} />
+        <RestoredEntries since={typed.since} forget={typed.done} />
         <Row>
           <Button type="submit" isDisabled={save.isPending}>
             Keep the process

@@ -7,7 +7,7 @@ import { Refused, type Schemas } from "../../contract/types";
 import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
-import { Expected } from "../../ui/Expected";
+import { SimulatedPlaces } from "../../ui/SimulatedPlaces";
 import { SegmentRead } from "../../ui/SegmentRead";
 import { Figure } from "../master/Detail";
 import { said } from "../../ui/units";
@@ -19,7 +19,7 @@ const zero = 273.15;
 const nothing = { air: null, tool: null, vacuum: null };
 
 /** What a cure is done by: a recipe, the released one that it is, and what it is done in. */
-export type Cured = { recipe: Recipe; from?: Schemas["Released"] | undefined; equipment?: string | undefined };
+export type Cured = { recipe: Recipe; from?: Schemas["ReleasedRecipe"] | undefined; equipment?: string | undefined };
 
 /** The cure of a process. */
 export const heatOf = (p: Schemas["Process"]): Schemas["Heat"] => ({
@@ -221,7 +221,7 @@ export function Simulated({
               </li>
             ))}
           </ul>
-          <Expected f={seen} />
+          <SimulatedPlaces f={seen} />
           {!seen.verdict && <small>No ply yet says which resin cures: nothing is compared with the limits.</small>}
         </>
       )}
@@ -309,7 +309,7 @@ function RecipeSource({
   from,
   newest,
 }: {
-  from: undefined | Schemas["Released"];
+  from: undefined | Schemas["ReleasedRecipe"];
   newest: undefined | Schemas["RecipeView"];
 }) {
   return (

@@ -21,7 +21,7 @@ import {
   Stack,
   TextField,
 } from "../../ui/parts";
-import { Returned } from "../../ui/Returned";
+import { RestoredEntries } from "../../ui/RestoredEntries";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
 import type { Schemas } from "../../contract/types";
@@ -104,7 +104,7 @@ export function Receive() {
               <Stack $gap={12}>
                 <Heading>Delivery</Heading>
                 <Big>Receive a delivery</Big>
-                <Returned since={typed.since} forget={typed.done} />
+                <RestoredEntries since={typed.since} forget={typed.done} />
                 <Row $gap={12} style={{ alignItems: "flex-end" }}>
                   <SelectField
                     label="Material"

@@ -12,7 +12,7 @@ import { figure, said, unitName } from "../../ui/units";
 import { LifeLine } from "../../ui/LifeLine";
 import { Big, Button, Caution, Heading, Loading, Mark, Refusal, Row, Rule, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
-import { AddFlaw, CorrectForm, KeepOffCut, OpenBag, ScrapLength, UseLength } from "./RollVerbs";
+import { AddFlaw, CorrectForm, KeepOffCut, OpenBag, ScrapLength, UseLength } from "./RollForms";
 import { Thaw } from "./Rolls";
 import { FreezerTabs } from "./tabs";
 

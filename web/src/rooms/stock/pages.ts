@@ -1,7 +1,7 @@
 export { Rolls } from "./Rolls";
 export { Batches, BatchPage } from "./Batches";
 export { Receive } from "./Receive";
-export { WhichRoll } from "./Which";
+export { WhichRoll } from "./WhichRoll";
 export { ClimatePage } from "./Climate";
 export { Materials } from "./Materials";
 export { UsagePage } from "./Usage";

@@ -10,7 +10,7 @@ import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { clock, date, moment, ranges, signature, told } from "../../ui/format";
 import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../../ui/parts";
-import { Reasoned } from "../../ui/Reasoned";
+import { ReasonForm } from "../../ui/ReasonForm";
 import { Seam, type Difference } from "../../ui/Seam";
 import { RunState } from "../curing/Cure";
 import { said } from "../../ui/units";
@@ -95,14 +95,14 @@ function EndBuild({ b }: { b: Schemas["BuildLine"] }) {
   const end = useChange("/api/builds/{code}/end");
   if (b.room === "finished" || b.room === "ended" || !may("end a build")) return null;
   return (
-    <Reasoned
+    <ReasonForm
       opens="End this build …"
       why={`End ${b.number} · ${b.serial}: why?`}
       does="End the build"
       run={{ ...end, mutate: (reason) => end.mutate({ code: b.code, body: { reason } }) }}
     >
       <p>It leaves queues and demand. What is recorded of it stays.</p>
-    </Reasoned>
+    </ReasonForm>
   );
 }
 

@@ -37,7 +37,7 @@ const Now = styled.dl`
   }
 `;
 
-export function Teach() {
+export function StepThrough() {
   const { id = "" } = useParams();
   const kept = api.useQuery("get", "/api/recipes/{id}", { params: { path: { id: +id } } });
   if (!kept.data) return <Loading error={kept.error} />;

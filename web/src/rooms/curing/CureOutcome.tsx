@@ -26,7 +26,7 @@ export function amount(kind: Held["kind"], v: number) {
   return `${percent(v, 1)} %`;
 }
 
-export function Feels({ f }: { f: Forecast }) {
+export function CureOutcome({ f }: { f: Forecast }) {
   return (
     <Stack $gap={14}>
       <div>

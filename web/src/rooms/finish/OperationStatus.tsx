@@ -5,7 +5,7 @@ import { Mark } from "../../ui/parts";
 
 type Stands = Schemas["RouteStep"] & Partial<Pick<Schemas["WorkStep"], "second" | "reason" | "waits" | "again">>;
 
-export function Standing({ o }: { o: Stands }) {
+export function OperationStatus({ o }: { o: Stands }) {
   const who = [o.by, o.since && moment(o.since)].filter(Boolean).join(", ");
   switch (o.state) {
     case "done":

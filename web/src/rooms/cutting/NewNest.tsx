@@ -36,7 +36,7 @@ const Choice = styled.label<{ $on: boolean; $passed: boolean }>`
 /** A build, or one operation of it. */
 const keyOf = (b: Demand["builds"][number]) => (b.operation ? `${b.code} ${b.operation}` : b.code);
 
-export function Ask({ demand: all }: { demand: Demand }) {
+export function NewNest({ demand: all }: { demand: Demand }) {
   const navigate = useNavigate();
   const { may } = useSession();
   const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));

@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 import { useLocation } from "react-router";
 import { Big, Button, Page, Row } from "../ui/parts";
 
-function Fallen({ error }: FallbackProps) {
+function PageFailed({ error }: FallbackProps) {
   return (
     <Page>
       <Big>This page could not be shown.</Big>
@@ -26,7 +26,7 @@ function Fallen({ error }: FallbackProps) {
 export function Catching({ children }: { children: ReactNode }) {
   const { pathname } = useLocation();
   return (
-    <ErrorBoundary FallbackComponent={Fallen} resetKeys={[pathname]}>
+    <ErrorBoundary FallbackComponent={PageFailed} resetKeys={[pathname]}>
       {children}
     </ErrorBoundary>
   );

@@ -4,7 +4,7 @@ import { percent, spell, told } from "./format";
 import { Mark, Table } from "./parts";
 import { figure, said, unitName } from "./units";
 
-export function Expected({ f }: { f: Schemas["CureSimulation"] }) {
+export function SimulatedPlaces({ f }: { f: Schemas["CureSimulation"] }) {
   return (
     <>
       <Table aria-label="Expected at each place">

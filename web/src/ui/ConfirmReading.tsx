@@ -3,7 +3,7 @@
 import { Button } from "./parts";
 import { ruleOf } from "../contract/types";
 
-export function Sure({ error, sure }: { error: unknown; sure: () => void }) {
+export function ConfirmReading({ error, sure }: { error: unknown; sure: () => void }) {
   if (ruleOf(error) !== "unlikely") return null;
   return (
     <Button $bench $quiet onPress={sure}>

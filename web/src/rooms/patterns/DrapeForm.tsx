@@ -9,7 +9,7 @@ import type { JSX } from "react";
 type Cut = Schemas["FabricCut"];
 type Laid = NonNullable<Item["laid"]>;
 
-export function LaidForm({
+export function DrapeForm({
   item,
   pieces,
   picked,
@@ -107,8 +107,8 @@ function StartOfPly({
 }: {
   item: Schemas["Item"];
   set: (part: Partial<Schemas["Item"]>) => void;
-  laid: undefined | Schemas["Laid"];
-  lay: (part: Schemas["Laid"]) => void;
+  laid: undefined | Schemas["DrapeSettings"];
+  lay: (part: Schemas["DrapeSettings"]) => void;
   y: number;
   x: number;
 }) {
@@ -166,7 +166,7 @@ function CutFields({
   c: Schemas["FabricCut"];
   one: (k: number, part: Partial<Schemas["FabricCut"]>) => void;
   picked: undefined | Node;
-  lay: (part: Schemas["Laid"]) => void;
+  lay: (part: Schemas["DrapeSettings"]) => void;
   cuts: Schemas["FabricCut"][];
 }) {
   return (

@@ -7,7 +7,7 @@ import type { Asked, Forecast } from "./useForecast";
 
 export type Pinned = { name: string; asked: Asked };
 
-export function Beside({
+export function CompareRecipes({
   pins,
   change,
   asked,

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from "react";
 import { Button, Refusal, Row, Stack, TextField } from "./parts";
 
-export function Reasoned({
+export function ReasonForm({
   opens,
   why,
   does,

@@ -8,7 +8,7 @@ import { Big, Button, Heading, Page, Refusal, Row, Stack, TextField } from "../.
 import { Preferences } from "./Preferences";
 import { ShopTabs } from "./tabs";
 
-export function Mine() {
+export function OwnAccount() {
   useTitle("Mine");
   const { person } = useSession();
   const cache = useQueryClient();

@@ -11,7 +11,7 @@ import type { Asked } from "./useForecast";
 
 type Learned = Schemas["LearnedFrom"];
 
-export function Learn({ asked, section, ready }: { asked: Asked; section: number; ready: boolean }) {
+export function LearnFromRun({ asked, section, ready }: { asked: Asked; section: number; ready: boolean }) {
   const runs = api.useQuery("get", "/api/runs");
   const equipment = api.useQuery("get", "/api/equipment");
   const resins = api.useQuery("get", "/api/resins");

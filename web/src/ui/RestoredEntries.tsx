@@ -2,7 +2,7 @@
 import { Button, Mark, Row } from "./parts";
 import { moment } from "./format";
 
-export function Returned({ since, forget }: { since?: string | undefined; forget: () => void }) {
+export function RestoredEntries({ since, forget }: { since?: string | undefined; forget: () => void }) {
   if (!since) return null;
   return (
     <Row role="status" $gap={10}>
