@@ -107,7 +107,7 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 	got := b.send("POST", "/api/session", `{"name":"ines falk","secret":"`+pin+`"}`, outside...)
 	assert.Equal(t, http.StatusOK, got.StatusCode, "a name may be typed: %s", got.body)
 	got = b.send("POST", "/api/session", `{"name":"Nobody Here","secret":"`+pin+`"}`, outside...)
-	assert.Contains(t, string(got.body), "do not belong together", "a stranger is not told who works here")
+	assert.Contains(t, string(got.body), "do not match", "a stranger is not told who works here")
 	b.signIn("Jonas Quist")
 	got = b.send("POST", "/api/tablets", `{"name":"bench 2","pin":"000001"}`, key, "tablet-0001")
 	assert.Equal(t, http.StatusForbidden, got.StatusCode)

@@ -49,6 +49,14 @@ type CureIn struct {
 	Every      float64                `json:"every,omitempty" doc:"Time between points, s; 0: some 300 points" minimum:"0"`
 }
 
+// FromLayer is a layer of the core that does not cure.
+func FromLayer(l heat.Layer) CureLayer {
+	return CureLayer{
+		Name: l.Name, Thickness: l.Thickness, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,
+		SpecificByT: l.SpecificByT, ConductivityByT: l.ConductivityByT, Contact: l.Contact,
+	}
+}
+
 func (l CureLayer) core(r cure.Resin) heat.Layer {
 	out := heat.Layer{
 		Name: l.Name, Thickness: l.Thickness, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,

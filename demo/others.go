@@ -99,7 +99,7 @@ func (s *script) yoke(end time.Time, old buildOnRoute, rolls []stock.RollView) {
 	}
 	w.forms([][2]string{{"Lower half", falk}, {"Inner web", brandl}, {"Tip", brandl}})
 	old.forms([][2]string{{"Lower half", falk}, {"Tip", falk}})
-	old.do(old.named("prepare tool"))
+	old.do(old.named("Prepare tool"))
 }
 
 // pole is in rework: quality lets its surface be filled before it is looked at again.
@@ -136,7 +136,7 @@ func (s *script) petal(end time.Time, rolls []stock.RollView) {
 		}
 	})
 	w := s.startBuild(end.Add(-29*time.Hour), v, "0001", end.Add(7*time.Hour), rolls...)
-	for _, says := range []string{"kit", "prepare tool"} {
+	for _, says := range []string{"Kit", "Prepare tool"} {
 		w.do(w.named(says))
 	}
 	s.at(end.Add(-2 * time.Hour))

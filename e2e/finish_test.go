@@ -72,7 +72,7 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	assert.InDelta(t, 0.2, *first.Fields["gap"].Number, 1e-9)
 	assert.Equal(t, "RA-7", first.Fields["wax"].Text)
 	// Taken back with a reason, it is ready again; another person holds it.
-	p.click("prepare tool")
+	p.click("Prepare tool")
 	p.click("Take back")
 	p.fill("What was wrong", "the wrong tool")
 	p.click("Take it back")

@@ -110,7 +110,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 		}, patience, 20*time.Millisecond)
 	}
 	assert.Contains(t, []string{"in work", "done"}, h.called(t, yoke.Code, "Lay up Tip").State)
-	assert.Equal(t, "waiting", h.called(t, yoke.Code, "join").State)
+	assert.Equal(t, "waiting", h.called(t, yoke.Code, "Join").State)
 
 	// A kit of more than plies: item by item, with what each is taken from.
 	core := h.called(t, panel.Code, "Kit Core").Operation

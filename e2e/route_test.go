@@ -68,7 +68,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.fill("Unit", "mm")
 	p.fill("min.", "3")
 	p.fill("max.", "2")
-	p.see("the least of largest flaw is above its most")
+	p.see("the minimum of largest flaw is above its maximum")
 	p.see("Not kept: correct the faults first")
 	p.fill("min.", "0")
 	p.see("Kept")

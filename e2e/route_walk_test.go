@@ -120,11 +120,11 @@ func TestAHollowPartIsJoined(t *testing.T) {
 		return bench.Preforms[0].Code
 	}
 	p := openPage(t, h)
-	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, "prepare tool").Operation))
+	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, "Prepare tool").Operation))
 	p.signIn("Ines Falk", pin)
 	p.click("Sign: done")
-	h.ran(t, code, "prepare tool")
-	join := h.called(t, code, "join")
+	h.ran(t, code, "Prepare tool")
+	join := h.called(t, code, "Join")
 	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(join.Operation))
 	p.see("scan each label")
 	p.axe("a join")

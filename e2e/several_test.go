@@ -34,7 +34,7 @@ func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
 	p.fill("Gap for the knife, mm", "1,5")
 	p.fill("Search time, s", "2")
 	p.click(short)
-	p.click("More cloth")
+	p.click("More rolls and off-cuts")
 	p.click(long + " roll")
 	p.axe("a nest on several rolls is asked for")
 	p.click("and 1 more")

@@ -102,7 +102,7 @@ func TestTheCuttersValuesAreEntered(t *testing.T) {
 	p := openPage(t, h)
 	p.visit("/cut/cutter")
 	p.signIn("Jonas Quist", pin)
-	p.see("these are of a usual one")
+	p.see("Usual values")
 	p.fill("Cutting speed, mm/s", "fast")
 	p.fill("Reason", "the maker's papers")
 	p.see("Fill every value.")
@@ -145,7 +145,7 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	x, y = at(0.35, 0.4)
 	p.do(chromedp.MouseEvent(chromedp.MouseMoved, x, y, chromedp.ButtonLeft),
 		chromedp.MouseEvent(chromedp.MouseReleased, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
-	p.fill("What it is", "dry fibres")
+	p.fill("Description", "dry fibres")
 	p.click("Add to the roll’s flaw map")
 	p.see("does not fit " + roll + " as it is now")
 	now, err := h.shop.Roll(ctx, roll)

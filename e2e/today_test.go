@@ -26,7 +26,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	// The one press takes up what is signed for itself.
 	p.click("Start: prepare tool, SP-27 0001")
 	require.Eventually(t, func() bool {
-		return h.called(t, of["SP-27 0001"], "prepare tool").State == "in work"
+		return h.called(t, of["SP-27 0001"], "Prepare tool").State == "in work"
 	}, patience, 20*time.Millisecond)
 	p.see("Sign: done") // the page has followed
 	// The logo and 0 lead back; Enter starts the first: a join, whose oldest pre-form no
@@ -54,7 +54,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	// The wall: nobody signed in, nothing to press.
 	p.visit("/wall")
 	p.see("The shop today")
-	p.see("prepare tool")
+	p.see("Prepare tool")
 	p.see("hose 3 hisses")
 	pressed, err := evaluate[float64](p, `document.querySelectorAll("button, a, input").length`)
 	require.NoError(t, err)

@@ -67,8 +67,8 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		says                string
 	}{
 		{90e3, 86e3, 300, false, "4.0 kPa lost over 5 min, limit 3.0 kPa"},
-		{90e3, 89e3, 60, false, "it lasted 1.0 min, 5 min are asked for"},
-		{70e3, 70e3, 300, false, "it started at 70.0 kPa, at least 80.0 kPa are asked for"},
+		{90e3, 89e3, 60, false, "it lasted 1.0 min, 5 min required"},
+		{70e3, 70e3, 300, false, "it started at 70.0 kPa, at least 80.0 kPa required"},
 		{90e3, 87e3, 300, true, "3.0 kPa lost over 5 min"},
 		{90e3, 85e3, 600, true, "2.5 kPa lost over 5 min"}, // a longer check is judged by its rate
 		{90e3, 80e3, 300, false, "10.0 kPa lost"},

@@ -42,7 +42,7 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 		_, err := h.DecideBatch(h.ctx, by, b.Code, stock.BatchDecision{Do: do, Reason: reason, PIN: pin})
 		return err
 	}
-	refusal(t, decide(brandl, "accept", ""), book.Refused, "ask a quality person")
+	refusal(t, decide(brandl, "accept", ""), book.Refused, "only a quality person can")
 	refusal(t, decide(quist, "accept", ""), book.Refused, "areal mass of the fibre is not tested yet")
 	record := func(k int, v float64) {
 		_, err := h.RecordTest(h.ctx, brandl, b.Code, stock.TestValue{Test: b.Tests[k].ID, Value: v})
@@ -160,7 +160,7 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	until := b.ShelfEnd.Add(120 * 24 * time.Hour)
 	in := stock.Retest{Until: &until, More: 60 * 3600, Evidence: "report 55", PIN: pin}
 	_, err := h.RetestBatch(h.ctx, h.as("Tilda Brandl"), b.Code, in)
-	refusal(t, err, book.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "only a quality person can")
 	earlier := b.ShelfEnd.Add(-time.Hour)
 	_, err = h.RetestBatch(h.ctx, quist, b.Code, stock.Retest{Until: &earlier, Evidence: "report 55", PIN: pin})
 	refusal(t, err, book.Invalid, "no later than the old one")
@@ -226,7 +226,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	change := stock.MaterialChange{MaterialIn: ud.MaterialIn, Version: ud.Version}
 	change.OutLife = 200 * 3600
 	_, err := h.ChangeMaterial(h.ctx, h.as("Tilda Brandl"), ud.Family, change)
-	refusal(t, err, book.Refused, "ask a planner or a quality person")
+	refusal(t, err, book.Refused, "only a planner or a quality person can")
 	v, err := h.ChangeMaterial(h.ctx, orde, ud.Family, change)
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Version)

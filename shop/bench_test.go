@@ -210,7 +210,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	refusal(t, err, book.Refused, "Ines Falk laid it: somebody else has to check")
 	look.PersonID = h.as("Hedda Solm").Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, book.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "can sign as second person")
 	look.PersonID, look.PIN = h.as("Tilda Brandl").Person.ID, "111"
 	_, err = h.Meet(h.ctx, falk, code, look)
 	refusal(t, err, book.Refused, "not your PIN")
@@ -278,7 +278,7 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 		h.as("Marek Orde"),
 		book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"},
 	)
-	refusal(t, err, book.Refused, "not for a planner")
+	refusal(t, err, book.Refused, "can change the shop's rules")
 	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: " "})
 	refusal(t, err, book.Invalid, "say why")
 	set, err := h.ChangeHabits(
@@ -313,7 +313,7 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	nest := h.nested(b.Code, roll)
 	assert.Contains(t, waits(), "0040")
 	_, err := h.EndBuild(h.ctx, h.as("Ines Falk"), b.Code, builds.Ending{Reason: "x"})
-	refusal(t, err, book.Refused, "not for a technician")
+	refusal(t, err, book.Refused, "can end a build")
 	_, err = h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "  "})
 	refusal(t, err, book.Invalid, "say why")
 	line, err := h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "ordered twice"})

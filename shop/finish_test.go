@@ -173,7 +173,7 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 	})
 	require.NoError(t, err)
 	_, err = h.SignStepDone(h.ctx, brandl, code, bond)
-	refusal(t, err, book.Refused, "a second person looks and signs")
+	refusal(t, err, book.Refused, "a second person signs")
 	bond.SecondID, bond.SecondPIN = brandl.Person.ID, pin
 	_, err = h.SignStepDone(h.ctx, brandl, code, bond)
 	refusal(t, err, book.Refused, "the second person is somebody else")
@@ -232,7 +232,7 @@ func TestAnOperationIsHeldTakenBackOrLeftOut(t *testing.T) {
 	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "trim", Reason: "a crack at the end"})
 	require.NoError(t, err)
 	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "trim"})
-	refusal(t, err, book.Refused, "is held, by Ines Falk: a crack at the end. Take it up again first")
+	refusal(t, err, book.Refused, "is held, by Ines Falk: a crack at the end. Resume it first")
 	_, err = h.StartStep(h.ctx, h.as("Tilda Brandl"), code, finish.Step{Operation: "trim"})
 	require.NoError(t, err)
 	_, err = h.SignStepDone(h.ctx, h.as("Tilda Brandl"), code, finish.SignStep{Operation: "trim"})

@@ -39,7 +39,7 @@ func TestRollsRefuseWhatCannotBe(t *testing.T) {
 	_, err = h.Roll(h.ctx, h.build("0001").Code)
 	refusal(t, err, book.Invalid, "is not the id of a roll")
 	_, err = h.TakeOut(h.ctx, h.as("Hedda Solm"), moved(fresh))
-	refusal(t, err, book.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "can handle material")
 	h.ready(fresh)
 	_, err = h.UseLength(h.ctx, by, fresh, stock.TakeLength{Length: 1000, Note: "test piece"})
 	refusal(t, err, book.Conflict, "1000.00 m were taken off and only 80.00 m were left")
@@ -92,7 +92,7 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	refusal(t, err, book.Refused, "temperature and humidity of the room are not known")
 	room, humidity := gauge().Room, gauge().Humidity
 	opened, err := h.Open(h.ctx, by, code, stock.OpenBag{Room: room, Humidity: humidity})
-	require.NoError(t, err, "as foretold it is warm enough now")
+	require.NoError(t, err, "as calculated it is warm enough now")
 	assert.True(t, opened.Open)
 	_, err = h.Open(h.ctx, by, code, gauge())
 	refusal(t, err, book.Conflict, "already open")
@@ -101,7 +101,7 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	last := d.Ledger[len(d.Ledger)-1]
 	assert.Equal(t, "opened", last.Kind)
 	assert.InDelta(t, 281.8, *last.Detail.DewPoint, 0.1)
-	assert.Contains(t, last.Detail.Source, "as foretold")
+	assert.Contains(t, last.Detail.Source, "as calculated")
 	// An open roll is sealed before it goes back.
 	_, err = h.PutBack(h.ctx, by, moved(code))
 	refusal(t, err, book.Refused, "is open: seal it")
@@ -259,7 +259,7 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{To: &end})
 	refusal(t, err, book.Conflict, "has ended already")
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{Withdraw: true, Reason: "x"})
-	refusal(t, err, book.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "only a quality person can")
 	_, err = h.ChangeFailure(
 		h.ctx,
 		h.as("Jonas Quist"),

@@ -34,7 +34,7 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
 	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
-	refusal(t, err, book.Refused, "ask a planner or a quality person")
+	refusal(t, err, book.Refused, "only a planner or a quality person can")
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), part, parts.RevisionSign{Version: draft.Version - 1, PIN: pin})
 	refusal(t, err, book.Conflict, "in the meantime")
 	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})

@@ -27,7 +27,7 @@ func TestGuessingAPINIsSlowedAndNobodyIsLockedOutForLong(t *testing.T) {
 	h := open(t)
 	id := h.as("Ines Falk").Person.ID
 	for range 5 {
-		refusal(t, h.signIn("bench 3", id, "000000"), book.Refused, "do not belong together")
+		refusal(t, h.signIn("bench 3", id, "000000"), book.Refused, "do not match")
 	}
 	refusal(t, h.signIn("bench 3", id, pin), book.Refused, "try again in 30s")
 	require.NoError(t, h.signIn("bench 1", id, pin), "a colleague's wrong tries elsewhere keep nobody out")
@@ -39,7 +39,7 @@ func TestGuessingAPINIsSlowedAndNobodyIsLockedOutForLong(t *testing.T) {
 	}
 	h.at = h.at.Add(5 * time.Minute)
 	assert.NoError(t, h.signIn("bench 3", id, pin), "five minutes are the most")
-	refusal(t, h.signIn("bench 3", 9999, pin), book.Refused, "do not belong together")
+	refusal(t, h.signIn("bench 3", 9999, pin), book.Refused, "do not match")
 }
 
 func TestGuessingFromManyPlacesStopsAtPlacesThatAreNotKnown(t *testing.T) {
@@ -64,10 +64,10 @@ func TestPlannersAndAdministratorsSignInWithAPassword(t *testing.T) {
 	h := open(t)
 	for _, name := range []string{"Marek Orde", "Ada Wren"} {
 		id := h.as(name).Person.ID
-		refusal(t, h.signIn("desk", id, pin), book.Refused, "do not belong together")
+		refusal(t, h.signIn("desk", id, pin), book.Refused, "do not match")
 		assert.NoError(t, h.signIn("desk", id, password))
 	}
-	refusal(t, h.signIn("desk", h.as("Ines Falk").Person.ID, password), book.Refused, "do not belong together")
+	refusal(t, h.signIn("desk", h.as("Ines Falk").Person.ID, password), book.Refused, "do not match")
 }
 
 func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
@@ -79,7 +79,7 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", who.Name)
 	_, err = h.SignIn(h.ctx, "bench", people.Credentials{Badge: first.Badge, Secret: "000000"})
-	refusal(t, err, book.Refused, "do not belong together")
+	refusal(t, err, book.Refused, "do not match")
 	p, err := h.SignIn(h.ctx, "bench", people.Credentials{Badge: first.Badge, Secret: pin})
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", p.Name)
@@ -93,14 +93,14 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	_, err = h.WhoseBadge(h.ctx, "W-00000000")
 	refusal(t, err, book.Invalid, "check character")
 	_, err = h.IssueBadge(h.ctx, falk, falk.Person.ID, pin)
-	refusal(t, err, book.Refused, "ask an administrator")
+	refusal(t, err, book.Refused, "only an administrator can")
 }
 
 func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	h := open(t)
 	in := people.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828", Sign: pin}
 	_, err := h.AddPerson(h.ctx, h.as("Ines Falk"), in)
-	refusal(t, err, book.Refused, "ask an administrator")
+	refusal(t, err, book.Refused, "only an administrator can")
 	for bad, says := range map[string]string{
 		"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries",
 		"777777": "anybody tries", "987654": "anybody tries", "123123": "anybody tries", "112233": "anybody tries",
@@ -151,7 +151,7 @@ func TestAChangeOfAPersonIsSignedAndEndsTheirSessions(t *testing.T) {
 	yes, no := true, false
 	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Left: &yes, Reason: "moved away", PIN: pin})
 	require.NoError(t, err)
-	refusal(t, h.signIn("desk", falk.ID, password), book.Refused, "do not belong together")
+	refusal(t, h.signIn("desk", falk.ID, password), book.Refused, "do not match")
 	_, err = h.PersonByID(h.ctx, falk.ID)
 	assert.Error(t, err, "who left has no session")
 	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Left: &no, NewPIN: "135798", PIN: pin})
@@ -173,13 +173,13 @@ func TestOnesOwnSecretAndSessions(t *testing.T) {
 	_, err = h.ChangeSecret(h.ctx, falk, people.NewSecret{PIN: pin, NewPIN: "135798"})
 	require.NoError(t, err)
 	assert.NoError(t, h.signIn("bench", falk.Person.ID, "135798"))
-	refusal(t, h.signIn("bench", falk.Person.ID, pin), book.Refused, "do not belong together")
+	refusal(t, h.signIn("bench", falk.Person.ID, pin), book.Refused, "do not match")
 	before := h.as("Ines Falk").Person.Epoch
 	_, err = h.EndSessions(h.ctx, falk, falk.Person.ID, "")
 	require.NoError(t, err)
 	assert.Equal(t, before+1, h.as("Ines Falk").Person.Epoch)
 	_, err = h.EndSessions(h.ctx, falk, h.as("Tilda Brandl").Person.ID, pin)
-	refusal(t, err, book.Refused, "ask an administrator")
+	refusal(t, err, book.Refused, "only an administrator can")
 	_, err = h.EndSessions(h.ctx, h.as("Ada Wren"), falk.Person.ID, pin)
 	assert.NoError(t, err)
 }

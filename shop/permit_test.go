@@ -68,7 +68,7 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Minute)
 	_, err = h.PutBack(h.ctx, h.as("Ines Falk"), moved(h.roll("SU-2291").Code))
-	refusal(t, err, book.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "can handle material")
 	log, err := h.Log(h.ctx, book.LogQuery{What: "person changed", Limit: 1})
 	require.NoError(t, err)
 	assert.Contains(t, log[0].Detail, `["technician","viewer"]`, "the log keeps both")

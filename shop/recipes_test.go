@@ -107,7 +107,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	layer := other.Sections[0].Name + ": " + other.Sections[0].Layers[0].Name
 	for _, want := range []string{
 		"another sensor follows the set point", "overshoot: 7.0 K, was", "degree of cure, %: none, was 85.0",
-		"it stands free now",
+		"free-standing now",
 		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way",
 		"root is new", "root is gone",
 		"no longer free-standing",
@@ -145,7 +145,7 @@ func TestRecipesThatCannotBeKept(t *testing.T) {
 		"no such resin":        func(in *recipes.RecipeIn) { in.ResinID = 4711 },
 		"no equipment called":  func(in *recipes.RecipeIn) { in.Equipment = "Oven 77" },
 		"must be above zero":   func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
-		"no vessel and no pre": func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"no equipment ramps": func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
 	} {
 		in := h.recipe("Wall")
 		change(&in)
@@ -177,8 +177,8 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	for says, change := range map[string]func(*recipes.EquipmentIn){
 		"needs a name":          func(in *recipes.EquipmentIn) { in.Facts.Name = "" },
 		"where the figures":     func(in *recipes.EquipmentIn) { in.Why = " " },
-		"the air passes heat":   func(in *recipes.EquipmentIn) { in.Facts.Film = 0 },
-		"the platens pass heat": func(in *recipes.EquipmentIn) { in.Facts.Kind = "press" },
+		"heat transfer coefficient of the air":   func(in *recipes.EquipmentIn) { in.Facts.Film = 0 },
+		"heat transfer coefficient of the platens": func(in *recipes.EquipmentIn) { in.Facts.Kind = "press" },
 	} {
 		bad := in
 		change(&bad)
@@ -386,7 +386,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 		t,
 		keep(func(p *parts.Process) { p.Recipe.Segments[0].Hold++ }),
 		book.Conflict,
-		"is not what version 1 of Panel, vacuum oven says",
+		"differs from version 1 of Panel, vacuum oven",
 	)
 	refusal(
 		t,

@@ -78,7 +78,7 @@ func TestRefusalsOfBatches(t *testing.T) {
 	}
 	refusal(t, decide(accepted.Code, "accept"), book.Conflict, "batch SU-2291 is accepted already")
 	refusal(t, decide(accepted.Code, "lift"), book.Conflict, "batch SU-2291 is not in quarantine")
-	refusal(t, decide(accepted.Code, "override"), book.Conflict, "nothing keeps batch SU-2291 from being cut")
+	refusal(t, decide(accepted.Code, "override"), book.Conflict, "batch SU-2291 is not blocked")
 	refusal(t, decide(accepted.Code, "wave through"), book.Invalid, `"wave through" is no decision`)
 	require.NoError(t, decide(held.Code, "lift"))
 

@@ -24,7 +24,7 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 		PIN:         pin,
 	}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
-	refusal(t, err, book.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "only a quality person can")
 	wrong := good
 	wrong.PIN = "000000"
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)

@@ -263,7 +263,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 		return err
 	}
 	h.signs(code, "prepare tool")
-	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "kit is signed in its own room")
+	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "Kit is signed in its own room")
 	h.kits(code, "kit")
 	at := step(h.work(code), "kit")
 	assert.Equal(t, []any{"in work", true, false}, []any{at.State, at.Single, at.Signed})
@@ -271,7 +271,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
 	refusal(t, err, book.Refused, "Lay up waits for Kit")
-	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "a second person looks and signs")
+	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "a second person signs")
 	require.NoError(t, sign(finish.SignStep{Operation: "kit", SecondID: brandl.Person.ID, SecondPIN: pin}))
 	// In the middle of the lay: held, and taken up again.
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
@@ -281,7 +281,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 	bench, err = h.Layup(h.ctx, code, "lay")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 2, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
-	refusal(t, err, book.Refused, "lay is held: a fold in the corner. Take it up again first")
+	refusal(t, err, book.Refused, "Lay up is held: a fold in the corner. Resume it first")
 	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "lay"})
 	require.NoError(t, err)
 	h.lays(code, "lay")

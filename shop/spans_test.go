@@ -117,9 +117,9 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 			assert.False(t, b.To.Before(b.From))
 		}
 	}
-	assert.Equal(t, "layup done", bars["prepare tool, SP-25 · 0400"])
-	assert.Equal(t, "bench 2 in work", bars["lay, SP-25 · 0400"])
-	assert.Equal(t, "bag planned", bars["close, SP-25 · 0400"])
+	assert.Equal(t, "layup done", bars["Prepare tool, SP-25 · 0400"])
+	assert.Equal(t, "bench 2 in work", bars["Lay up, SP-25 · 0400"])
+	assert.Equal(t, "bag planned", bars["Bag, SP-25 · 0400"])
 	for _, p := range places.Places {
 		if p.Name == "bench 2" {
 			assert.Equal(t, places.Now, p.Bars[0].To, "as far as now")

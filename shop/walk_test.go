@@ -245,7 +245,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, kit.Plies, 2, "the kit of a stage has that stage's plies")
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
-	refusal(t, err, book.Refused, "Lay up Tool skin waits for Kit Tool skin and prepare tool")
+	refusal(t, err, book.Refused, "Lay up Tool skin waits for Kit Tool skin and Prepare tool")
 	_, err = h.CloseBag(h.ctx, falk, code, "close a", "no bleed")
 	refusal(t, err, book.Refused, "Bag Tool skin waits for Lay up Tool skin")
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})
@@ -302,7 +302,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	h.signs(code, "trim")
 	sheet, err := h.ReleaseOf(h.ctx, code)
 	require.NoError(t, err)
-	assert.Contains(t, sheet.Missing, "operation 19, inspect, is ready")
+	assert.Contains(t, sheet.Missing, "operation 19, Inspect, is ready")
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
 	refusal(t, err, book.Refused, "Release waits for Inspect")
 	h.signs(code, "inspect")
@@ -412,7 +412,7 @@ func TestPreFormsAreJoinedByTheirLabels(t *testing.T) {
 	assert.True(t, thread.Preforms[0].Joined)
 	// One pass has no such way to close.
 	_, err = h.CloseBag(h.ctx, falk, h.build("0002").Code, "", "tape")
-	refusal(t, err, book.Invalid, "a part of one pass is bagged and drawn down")
+	refusal(t, err, book.Invalid, "this build has no route")
 }
 
 // The clock of a pre-form stops when its own stage is cured; the worst of what is still
@@ -507,7 +507,7 @@ func TestAReworkIsAddedToOneBuild(t *testing.T) {
 	}
 	for says, change := range map[string]func(in *finish.NewRework){
 		"the second person is somebody else":       func(in *finish.NewRework) { in.SecondID = quist.Person.ID },
-		"a second person looks at a rework":        func(in *finish.NewRework) { in.SecondID = 0 },
+		"a second person signs a rework":        func(in *finish.NewRework) { in.SecondID = 0 },
 		"this is not your PIN":                     func(in *finish.NewRework) { in.SecondPIN = "000000" },
 		"say what is reworked, and why":            func(in *finish.NewRework) { in.Reason = " " },
 		"say what is to be done":                   func(in *finish.NewRework) { in.Name = "" },
@@ -613,9 +613,9 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
 	says := `needs the qualification "bonding"`
 	_, err := h.CloseKit(h.ctx, falk, code, "kit", "")
-	refusal(t, err, book.Refused, "count a kit: kit "+says)
+	refusal(t, err, book.Refused, "count a kit: Kit "+says)
 	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
-	refusal(t, err, book.Refused, "work on a part: prepare tool "+says)
+	refusal(t, err, book.Refused, "work on a part: Prepare tool "+says)
 	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "prepare tool", Reason: "a scratch"})
 	require.NoError(t, err, "whoever sees it holds it")
 	for _, key := range []string{"kit", "prepare tool"} {
@@ -630,7 +630,7 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	kit, err := h.Kit(h.ctx, code, "kit")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
-	refusal(t, err, book.Refused, "lay and debulk: lay "+says)
+	refusal(t, err, book.Refused, "lay and debulk: Lay up "+says)
 	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), falk.Person.ID, people.NewQualification{
 		Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(1000 * time.Hour), Evidence: "course",
 	})

@@ -43,6 +43,27 @@ func NewOutTimeStatus(c Clock, l Limits, planned time.Duration, now time.Time) O
 	return f
 }
 
+// ClockEnds is when the clock of a part's material stops, and how long the plan still keeps the material warm: at the
+// start of its cure; without one when the part was signed off; else it runs until now and on to the planned cure.
+func ClockEnds(cured, signed *time.Time, planned, now time.Time) (until time.Time, more time.Duration) {
+	switch {
+	case cured != nil:
+		return *cured, 0
+	case signed != nil:
+		return *signed, 0
+	}
+	return now, planned.Sub(now)
+}
+
+// WorstOfPart is the out-time that decides of a part: the worst of what is not cured yet, of all where all is cured.
+// False where there is none.
+func WorstOfPart(uncured, cured []OutTimeStatus) (OutTimeStatus, bool) {
+	if len(uncured) == 0 {
+		uncured = cured
+	}
+	return WorstOutTime(uncured), len(uncured) > 0
+}
+
 // Ends is when the material expires at the latest: by its out-life if it were
 // out from now on, or by its shelf life; zero if it never does.
 func (f OutTimeStatus) Ends() time.Time {
@@ -107,7 +128,7 @@ func Hours(d time.Duration) string {
 }
 
 // WorstOutTime is the out-time that ends first: the clock of a kit is that of its worst
-// ply that ages. The zero Fuse if there is none.
+// ply that ages. The zero one if there is none.
 func WorstOutTime(outTimes []OutTimeStatus) OutTimeStatus {
 	outTimes = slices.DeleteFunc(slices.Clone(outTimes), func(f OutTimeStatus) bool { return !f.Ages })
 	if len(outTimes) == 0 {

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -86,7 +85,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 		for _, i := range plies[r.ID] {
 			c := cut[i]
 			for _, stage := range r.stagesOf(c.Numbers) {
-				until, of, began, over := s.Now(), kit{r.ID, ""}, r.RunStarted, false
+				of, began, over := kit{r.ID, ""}, r.RunStarted, false
 				if r.progress != nil {
 					if len(stages) > 0 && !slices.Contains(stages, stage) {
 						continue
@@ -94,15 +93,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 					of.operation = r.progress.kitOf(stage)
 					began, over = r.progress.curedAt(stage)
 				}
-				planned := time.Duration(0)
-				switch {
-				case began != nil:
-					until = *began
-				case r.DoneAt != nil:
-					until = *r.DoneAt
-				default:
-					planned = r.CureAt.Sub(until)
-				}
+				until, planned := material.ClockEnds(began, r.DoneAt, r.CureAt, s.Now())
 				clock, err := c.carried().Piece(c.CutAt, until, stock.CoreEvents(moves[of]), warm).Clock(until)
 				if err != nil {
 					return nil, err
@@ -116,12 +107,9 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 				}
 			}
 		}
-		if len(outTimes) == 0 {
-			outTimes = cured
-		}
-		if len(outTimes) > 0 {
-			worst := calc.FromOutTime(material.WorstOutTime(outTimes))
-			out[r.ID] = &worst
+		if worst, there := material.WorstOfPart(outTimes, cured); there {
+			told := calc.FromOutTime(worst)
+			out[r.ID] = &told
 		}
 	}
 	return out, nil

@@ -308,7 +308,7 @@ func (w *RouteProgress) turn(k int) error {
 		return book.First.Errorf("%s %s", s.Label, route.WaitReason(at.Reasons))
 	case "held":
 		return book.First.Errorf(
-			"%s is held: %s. Take it up again first, on the page of the route",
+			"%s is held: %s. Resume it first, on the page of the route",
 			s.Label,
 			at.Recorded.Reason,
 		)

@@ -117,7 +117,7 @@ func turn(o WorkStep, states ...string) error {
 	case "waiting":
 		return book.First.Errorf("%s %s", o.Label, route.WaitReason(o.Waits))
 	case "held":
-		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Label, o.By, o.Reason)
+		return book.First.Errorf("%s is held, by %s: %s. Resume it first", o.Label, o.By, o.Reason)
 	case "in work":
 		if o.Since != nil && o.By != "" {
 			return book.Done.Errorf("%s is in work already, since %s by %s", o.Label, book.Clock(*o.Since), o.By)

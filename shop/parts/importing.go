@@ -3,10 +3,8 @@ package parts
 import (
 	"context"
 	"fmt"
-	"math"
 	"strings"
 
-	"juxta/core/bag"
 	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/shop/book"
@@ -140,27 +138,9 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 	return plies, resinID, nil
 }
 
-// UsualProcess is what the shop does unless a planner says otherwise: the
-// resin supplier's cycle, and the shop settings (common practice, no source)
-// for debulk, leak check and limits.
+// UsualProcess is the process of a new part: the core's usual one, with the cycle of the resin's supplier.
 func UsualProcess(r recipes.Resin, altitude float64) Process {
-	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)
-	hottest := 0.0
-	for _, s := range r.Recipe.Segments {
-		hottest = max(hottest, s.Target)
-	}
-	return Process{
-		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: vacuum,
-		BagStack: "no bleed", LeakStart: vacuum, LeakDrop: 3e3, LeakSeconds: 300,
-		Recipe: r.Recipe,
-		RunLimits: master.RunLimits{
-			SoakBelow: 4,
-			MaxPart:   hottest + 8,
-			MaxRamp:   3.0 / 60,
-			MinVacuum: vacuum,
-			MinCure:   0.9,
-			MaxGap:    300,
-		},
-		MassTolerance: 0.04, ThicknessTolerance: 0.06,
-	}
+	u := master.UsualProcess(r.Recipe, altitude)
+	p := Process{Tool: u.Tool, MassTolerance: u.MassTolerance, ThicknessTolerance: u.ThicknessTolerance}
+	return p.Of(master.Operation{Debulks: &u.Debulks, Closing: &u.Closing, Heat: &u.Heat})
 }

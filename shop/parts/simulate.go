@@ -172,8 +172,8 @@ func (l Load) stack(db *gorm.DB, pressed bool) (recipes.PartStack, error) {
 	if !errors.As(err, &refused) {
 		return stack, err
 	}
-	plies := usualLayer(heat.Laminate, standIn)
-	plies.Resin = heat.LaminateResin
+	plies := calc.FromLayer(heat.LayerOf(heat.Laminate))
+	plies.Thickness, plies.Resin = standIn, heat.LaminateResin
 	stack = recipes.PartStack{
 		Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies are assumed"},
 	}

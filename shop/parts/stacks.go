@@ -2,10 +2,7 @@ package parts
 
 import (
 	"context"
-	"fmt"
-	"math"
 	"slices"
-	"strings"
 
 	"gorm.io/gorm"
 
@@ -67,14 +64,8 @@ func (m MasterOf) zones() ([]StackZone, error) {
 	return out, nil
 }
 
-// Figures of layers that no record has (common practice, no source).
+// What is told of a part: no layer thinner than this, m, and no stack of more layers.
 const (
-	usualTool        = "aluminium"
-	usualToolThick   = 0.01
-	thickestTool     = 0.1
-	breatherAndBag   = "breather and bag"
-	breatherThick    = 0.004
-	sectionsOfAPart  = 3
 	thinnestOfALayer = 1e-5
 	mostLayers       = 24
 )
@@ -175,7 +166,7 @@ func heldBy(db *gorm.DB, toolName string, how standing, out *recipes.PartStack) 
 	switch how {
 	case onTool:
 		h.below = []calc.CureLayer{toolLayer(tool, out)}
-		h.above = []calc.CureLayer{usualLayer(breatherAndBag, breatherThick)}
+		h.above = []calc.CureLayer{calc.FromLayer(heat.Bagging())}
 		if tool.Kind == mandrel {
 			h.under = "shut" // its middle
 		}
@@ -197,56 +188,39 @@ func (h holding) section(name string, layers []calc.CureLayer) calc.CureSection 
 
 // telling are the thickest, the thinnest and the largest of zones, each once.
 func telling(zones []StackZone) (out []StackZone) {
-	if len(zones) == 0 {
-		return nil
-	}
-	thick := func(z StackZone) (sum float64) {
+	thickness := make([]float64, len(zones))
+	for i, z := range zones {
 		for _, l := range z.Layers {
-			sum += l.Material.Thickness
-		}
-		return sum
-	}
-	byThickness := slices.Clone(zones)
-	slices.SortStableFunc(byThickness, func(a, b StackZone) int {
-		switch {
-		case thick(a) > thick(b):
-			return -1
-		case thick(a) < thick(b):
-			return 1
-		}
-		return 0
-	})
-	for _, z := range []StackZone{byThickness[0], byThickness[len(byThickness)-1], zones[0]} {
-		if !slices.ContainsFunc(out, func(o StackZone) bool { return o.Label == z.Label }) {
-			out = append(out, z)
+			thickness[i] += l.Material.Thickness
 		}
 	}
-	return out[:min(len(out), sectionsOfAPart)]
+	for _, i := range heat.Telling(thickness) {
+		out = append(out, zones[i])
+	}
+	return out
 }
 
 // stacked puts a layer of a zone on those under it; plies of one material on one another are one layer, but for those
-// that
-// have cured before.
+// that have cured before.
 func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartStack) []calc.CureLayer {
 	m := l.Material
 	if m.Thickness < thinnestOfALayer {
 		return on
 	}
-	one := usualLayer(heat.Laminate, m.Thickness)
-	one.Name, one.Density = m.Name, m.ArealMass/m.Thickness
-	if l.Kind == "core" {
-		core := usualLayer("honeycomb core", m.Thickness)
-		one.Specific, one.Conductivity = core.Specific, core.Conductivity
+	sheet := heat.Sheet{
+		Name: m.Name, Core: l.Kind == "core", Thickness: m.Thickness, ArealMass: m.ArealMass,
+		Resin: m.Sheet.ResinShare, Cures: m.ResinID != nil && cures,
+	}
+	layer, resin, note := sheet.Layer()
+	one := calc.FromLayer(layer)
+	one.Resin = resin
+	if note != "" {
+		out.Note(note)
 	}
 	if !cures {
 		one.Name += ", cured"
 	}
-	if m.ResinID != nil && cures {
-		one.Resin = m.Sheet.ResinShare
-		if one.Resin == 0 {
-			one.Resin = heat.LaminateResin
-			out.Note(fmt.Sprintf("the resin content of %s is not entered: %.0f %% is assumed", m.Name, one.Resin*100))
-		}
+	if sheet.Cures {
 		switch out.ResinID {
 		case 0:
 			out.ResinID = *m.ResinID
@@ -262,34 +236,15 @@ func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartSta
 	return append(on, one)
 }
 
-func usualLayer(name string, thick float64) calc.CureLayer {
-	l := heat.LayerOf(name)
-	return calc.CureLayer{
-		Name: name, Thickness: thick, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,
-	}
-}
-
-// toolLayer is a tool as a layer: by its material, as thick as its heat capacity over its face asks for.
+// toolLayer is a tool as a layer.
 func toolLayer(tool Tool, out *recipes.PartStack) calc.CureLayer {
-	name := usualTool
-	for _, l := range heat.UsualLayers {
-		if tool.Sheet.Material != "" && strings.Contains(strings.ToLower(tool.Sheet.Material), l.Name) {
-			name = l.Name
-		}
-	}
-	if tool.Sheet.Material == "" || !strings.Contains(strings.ToLower(tool.Sheet.Material), name) {
-		out.Note("the tool's material is not known here: " + usualTool + " is taken")
-	}
-	one := usualLayer(name, usualToolThick)
 	face := tool.Sheet.Length * tool.Sheet.Width
 	if tool.Kind == mandrel { // the part goes round it
 		face = 2 * (tool.Sheet.Width + tool.Sheet.Height) * tool.Sheet.Length
 	}
-	if tool.Sheet.ThermalMass > 0 && face > 0 {
-		thick := tool.Sheet.ThermalMass / (one.Density * one.Specific * face)
-		one.Thickness = min(thickestTool, max(1e-3, math.Round(thick*1e4)/1e4))
-	} else {
-		out.Note("the tool's thermal mass is not known: 10 mm are assumed")
+	layer, notes := heat.ToolLayer(tool.Sheet.Material, tool.Sheet.ThermalMass, face)
+	for _, n := range notes {
+		out.Note(n)
 	}
-	return one
+	return calc.FromLayer(layer)
 }

@@ -3,7 +3,6 @@ package stock
 import (
 	"context"
 	"errors"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -212,54 +211,18 @@ func (in *MaterialIn) check() error {
 	if !slices.Contains(Kinds, in.Kind) {
 		return book.Wrong.At("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
 	}
-	for _, x := range []float64{
-		in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife,
-		in.TackLife,
-		in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor,
-	} {
-		if math.IsNaN(x) || math.IsInf(x, 0) {
-			return book.Wrong.Errorf("every figure of a material must be a number")
-		}
+	facts := material.Facts{
+		Kind: in.Kind, Prepreg: PlyKind(in.Kind), HasResin: in.ResinID != 0, Width: in.Width,
+		E1: in.E1, E2: in.E2, G12: in.G12, Nu12: in.Nu12, Alpha1: in.Alpha1, Alpha2: in.Alpha2,
+		Thickness: in.Thickness, ArealMass: in.ArealMass, FibreMass: in.Sheet.FibreMass,
+		ResinShare: in.Sheet.ResinShare, BulkFactor: in.Sheet.BulkFactor, OutLife: in.OutLife, Tack: in.TackLife,
 	}
-	const least = "a ply of it cannot be worked out without it"
-	if PlyKind(in.Kind) {
-		for _, need := range []struct {
-			field, called string
-			have          bool
-		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0},
-			{"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
-			{"thickness", "its cured ply thickness", in.Thickness > 0},
-			{"arealMass", "its areal mass", in.ArealMass > 0},
-			{"outLife", "its out-life", in.OutLife > 0}} {
-			if !need.have {
-				return book.Needed.At(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
-			}
+	if f := facts.Check(); f != nil {
+		refused := book.Wrong
+		if f.Missing {
+			refused = book.Needed
 		}
-		if in.Nu12*in.Nu12 >= in.E1/in.E2 {
-			return book.Wrong.At("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
-		}
-	}
-	if in.TackLife > in.OutLife && in.OutLife > 0 {
-		return book.Wrong.At("tackLife", "tack life is part of out-life: it cannot be longer")
-	}
-	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
-		// The three say the same thing twice; data sheets round each.
-		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
-			return book.Wrong.At(
-				"sheet.resinShare",
-				"%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
-				unit.Areal(f, 0),
-				w*100,
-				unit.Areal(implied, 0),
-				unit.Areal(in.ArealMass, 0),
-			)
-		}
-	}
-	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
-		return book.Wrong.At(
-			"sheet.bulkFactor",
-			"a stack is never thinner before cure than after: the bulk factor is at least 1",
-		)
+		return refused.At(f.Field, "%s", f.Message)
 	}
 	for _, a := range in.Sheet.Acceptance {
 		if a.Least == nil && a.Most == nil {

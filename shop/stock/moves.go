@@ -239,7 +239,7 @@ func (s *Room) changeRoll(
 
 // OpenBag says that the sealed bag of a roll was opened, and what was known of
 // room and roll. What is missing comes from the room's sensor and from the
-// thaw as foretold.
+// thaw as calculated.
 type OpenBag struct {
 	At       *time.Time `json:"at,omitempty"`
 	Room     *float64   `json:"room,omitempty" doc:"Of the air, K"`

@@ -22,6 +22,7 @@ function Field({
   max?: number;
   late?: boolean;
   need?: boolean;
+  kelvin?: boolean;
 }) {
   const [v, setV] = useState(start);
   return (
@@ -33,6 +34,31 @@ function Field({
 }
 const told = () => screen.getByRole("status").textContent;
 const input = () => screen.getByRole("textbox");
+
+describe("a temperature in K", () => {
+  test("is typed and shown in °C, and judged there", async () => {
+    render(<Field kelvin label="Hold, °C" start={453.15} max={473.15} />);
+    expect(input()).toHaveProperty("value", "180");
+    await userEvent.clear(input());
+    expect(told()).toBe("NaN");
+    await userEvent.type(input(), "-18,5");
+    expect(told()).toBe("254.65");
+    await userEvent.clear(input());
+    await userEvent.type(input(), "201");
+    await userEvent.tab();
+    expect(screen.getByRole("alert").textContent).toContain("201 is above 200");
+    expect(told()).toBe("NaN");
+  });
+
+  test("in °F for who reads these", async () => {
+    readIn({ system: "imperial" });
+    render(<Field kelvin label="Hold, °C" start={453.15} />);
+    expect(input()).toHaveProperty("value", "356");
+    await userEvent.clear(input());
+    await userEvent.type(input(), "350");
+    expect(+told()!).toBeCloseTo(449.817, 3);
+  });
+});
 
 describe("a number as somebody types it", () => {
   test("is told at every key, with a comma or a point", async () => {

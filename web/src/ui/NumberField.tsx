@@ -95,14 +95,36 @@ type Props = {
   off?: boolean;
   /** The label is read out only: it stands elsewhere. */
   plain?: boolean;
+  /** The value and its limits are in K; °C is what people enter. */
+  kelvin?: boolean;
 };
+
+const zero = 273.15;
+const fromKelvin = (k: number) => +(k - zero).toPrecision(9);
 
 /**
  * A number as somebody types it. What cannot be read stays as it was typed, with
  * its sentence, and holds every save of the page; the value is then NaN, so that
  * nothing goes on with an old one.
  */
-export function NumberField({ label, value, onChange, min, max, bench, late, need, off, plain }: Props) {
+export function NumberField({ kelvin, value, onChange, min, max, ...rest }: Props) {
+  if (!kelvin) return <Entered {...rest} {...{ value, onChange }} {...limits(min, max)} />;
+  return (
+    <Entered
+      {...rest}
+      value={fromKelvin(value)}
+      onChange={(c) => onChange(c + zero)}
+      {...limits(min === undefined ? min : min - zero, max === undefined ? max : max - zero)}
+    />
+  );
+}
+
+const limits = (min: number | undefined, max: number | undefined) => ({
+  ...(min === undefined ? {} : { min }),
+  ...(max === undefined ? {} : { max }),
+});
+
+function Entered({ label, value, onChange, min, max, bench, late, need, off, plain }: Omit<Props, "kelvin">) {
   const [text, setText] = useState<string | null>(null);
   const [left, setLeft] = useState(true);
   const input = useRef<HTMLInputElement>(null);

@@ -88,7 +88,7 @@ export function RouteSteps({
       )}
       {at.state === "held" && (
         <p style={{ margin: "0 0 8px" }}>
-          <Mark tone="stop">It is held. It is taken up again on the route of this build.</Mark>
+          <Mark tone="stop">It is held. Resume it on the route of this build.</Mark>
         </p>
       )}
     </>

@@ -145,6 +145,9 @@ export function unitOf(label: string): string | undefined {
   return /, ([^\s,()]+)(?: \(.*\)| of resin| below|; .*)?$/.exec(label)?.[1];
 }
 
+/** A temperature in K, to the whole °C. */
+export const wholeDegrees = (k: number) => Math.round(k - 273.15) + 273.15;
+
 /**
  * A value that comes of another unit: as short as it says the same, so that what was
  * typed comes back as it was typed, and what was not is rounded for reading.

@@ -1,7 +1,7 @@
 // The curves of a cure as it is simulated. The set point is a band with handles: dragged, or moved with the arrow keys.
 import { memo, useRef, useState, type KeyboardEvent, type PointerEvent, type SVGProps } from "react";
 import styled from "styled-components";
-import { plain, unitName, value } from "../../ui/units";
+import { plain, unitName, value, wholeDegrees } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
 import { dashes } from "./CompareRecipes";
 import { ends, frame, withSegment, type Forecast, type Plan } from "./useForecast";
@@ -182,7 +182,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
       change?.(withSegment(from, k, { hold: Math.max(0, Math.round((s.hold + dt) / 60) * 60) }));
       return;
     }
-    const target = Math.round(s.target + dk - 273.15) + 273.15;
+    const target = wholeDegrees(s.target + dk);
     const takes = Math.max(60, was[k]!.ramp - was[k]!.from + dt);
     const rate = Math.min(0.5, Math.max(0.05 / 60, Math.abs(target - start) / takes));
     const by = target - s.target;

@@ -2,10 +2,11 @@
 import { NumberField } from "../../ui/parts";
 
 /** From SI to what is entered, and back. */
-export type Scale = { to: (v: number) => number; from: (v: number) => number };
+export type Scale = { to: (v: number) => number; from: (v: number) => number; kelvin?: boolean };
 
 export const per = (by: number): Scale => ({ to: (v) => v * by, from: (v) => v / by });
-export const kelvin: Scale = { to: (k) => k - 273.15, from: (c) => c + 273.15 };
+/** As it is: K, entered in °C. */
+export const kelvin = { to: (v: number) => v, from: (v: number) => v, kelvin: true };
 
 /** The keys of what is a number, or may be one. */
 export type NumberKey<T> = { [K in keyof T]-?: T[K] extends number | undefined ? K : never }[keyof T];
@@ -29,6 +30,7 @@ export function Figures<T>({
       <div key={String(f.key)} style={{ width }}>
         <NumberField
           label={f.label}
+          kelvin={f.kelvin ?? false}
           off={!change}
           value={v ? +f.to(v).toPrecision(8) : NaN}
           onChange={(n) => change?.({ [f.key]: Number.isNaN(n) ? 0 : f.from(n) } as Partial<T>)}

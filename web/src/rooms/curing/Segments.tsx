@@ -2,6 +2,7 @@
 import { memo, useCallback } from "react";
 import { Button, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
+import { kelvin, per } from "./Figures";
 import { withSegment, type Plan, type Segment } from "./useForecast";
 import type { Schemas } from "../../contract/types";
 import type { JSX } from "react";
@@ -12,25 +13,22 @@ const waits = [
     key: "waitPart",
     until: "coldest above",
     label: "°C",
-    to: (k: number) => k - 273.15,
-    from: (c: number) => c + 273.15,
+    ...kelvin,
   },
   {
     key: "waitCool",
     until: "hottest below",
     label: "°C",
-    to: (k: number) => k - 273.15,
-    from: (c: number) => c + 273.15,
+    ...kelvin,
   },
   {
     key: "waitCure",
     until: "degree of cure above",
     label: "%",
-    to: (v: number) => v * 100,
-    from: (v: number) => v / 100,
+    ...per(100),
   },
-  { key: "waitThin", until: "viscosity has fallen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
-  { key: "waitThick", until: "viscosity has risen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
+  { key: "waitThin", until: "viscosity has fallen to", label: "Pa·s", ...per(1) },
+  { key: "waitThick", until: "viscosity has risen to", label: "Pa·s", ...per(1) },
 ] as const;
 
 /** And a wait that has no figure. */
@@ -56,13 +54,14 @@ function RowOf({
 }) {
   const off = !change;
   const set = (part: Partial<Segment>) => change?.((plan) => withSegment(plan, k, part));
-  const field = (label: string, v: number, then: (v: number) => Partial<Segment>, width = 70) => (
+  const field = (label: string, v: number, then: (v: number) => Partial<Segment>, width = 70, inKelvin = false) => (
     <div style={{ width }}>
       <NumberField
         plain
         need
         label={`Segment ${k + 1}: ${label}`}
         value={+v.toPrecision(8)}
+        kelvin={inKelvin}
         off={off}
         onChange={(n) => set(then(n))}
       />
@@ -71,7 +70,7 @@ function RowOf({
   return (
     <tr>
       <td>{k + 1}</td>
-      <td>{field("to, °C", s.target - 273.15, (v) => ({ target: v + 273.15 }))}</td>
+      <td>{field("to, °C", s.target, (v) => ({ target: v }), 70, true)}</td>
       <td>{field("at, K/min", s.rate * 60, (v) => ({ rate: v / 60 }), 58)}</td>
       <Waits s={s} field={field} off={off} k={k} set={set} />
       <td>{field("hold, min", s.hold / 60, (v) => ({ hold: v * 60 }), 62)}</td>
@@ -187,7 +186,13 @@ function Waits({
   set,
 }: {
   s: Schemas["Segment"];
-  field: (label: string, v: number, then: (v: number) => Partial<Schemas["Segment"]>, width?: number) => JSX.Element;
+  field: (
+    label: string,
+    v: number,
+    then: (v: number) => Partial<Schemas["Segment"]>,
+    width?: number,
+    inKelvin?: boolean,
+  ) => JSX.Element;
   off: boolean;
   k: number;
   set: (part: Partial<Schemas["Segment"]>) => undefined | void;
@@ -199,7 +204,7 @@ function Waits({
         .map((w) => (
           <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
             <small style={{ width: 76 }}>{w.until}</small>
-            {field(`${w.until}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
+            {field(`${w.until}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74, w.kelvin)}
             {!off && (
               <Button
                 $quiet

@@ -15,8 +15,6 @@ import { Joined } from "./Joined";
 import { SecondPerson, useSecond } from "./SecondPerson";
 import { StepFields, type Values } from "./StepFields";
 
-const zero = 273.15;
-
 /** What the fields say of what is typed, asked anew when it changes. */
 function useVerdicts(code: string, operation: string, fields: Values, asks: boolean) {
   const [verdicts, setVerdicts] = useState<Schemas["FieldCheckView"][]>([]);
@@ -148,6 +146,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             <NumberField
               bench
               label="Part temperature, °C (empty: last reading of its run)"
+              kelvin
               value={part}
               onChange={(v) => typed.set((t) => ({ ...t, part: v }))}
             />
@@ -185,7 +184,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
                     fields: typed.value.fields,
                     ...(forms.length > 0 ? { labels, although } : {}),
                     ...(from.length > 0 ? { adherends } : {}),
-                    ...(Number.isNaN(part) ? {} : { part: part + zero }),
+                    ...(Number.isNaN(part) ? {} : { part }),
                     ...(o.planned.second ? { secondId: second.id, secondPin: second.pin } : {}),
                   },
                 })

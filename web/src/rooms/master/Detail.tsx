@@ -19,6 +19,7 @@ export function Figure({
   need,
   min,
   max,
+  kelvin,
 }: {
   label: string;
   value?: number | undefined;
@@ -31,12 +32,14 @@ export function Figure({
   /** In people's units. */
   min?: number;
   max?: number;
+  /** K, entered in °C. */
+  kelvin?: boolean;
 }) {
   return (
     <div style={{ width: narrow ? 92 : 132 }}>
       <NumberField
         late
-        {...{ need: need ?? false, off: off ?? false }}
+        {...{ need: need ?? false, off: off ?? false, kelvin: kelvin ?? false }}
         {...(min === undefined ? {} : { min })}
         {...(max === undefined ? {} : { max })}
         label={label}

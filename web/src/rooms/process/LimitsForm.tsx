@@ -8,18 +8,19 @@ type Run = { limits: Limits };
 
 export function LimitsForm({ run, set }: { run: Run; set: (part: Run) => void }) {
   const { limits } = run;
-  const limit = (label: string, name: keyof Limits, scale: number, offset = 0) => (
+  const limit = (label: string, name: keyof Limits, scale: number, kelvin = false) => (
     <Figure
       need
       label={label}
       scale={scale}
-      value={(limits[name] ?? 0) + offset}
-      set={(x) => x !== undefined && set({ limits: { ...limits, [name]: x - offset } })}
+      kelvin={kelvin}
+      value={limits[name] ?? 0}
+      set={(x) => x !== undefined && set({ limits: { ...limits, [name]: x } })}
     />
   );
   return (
     <Row $gap={12} style={{ alignItems: "flex-end" }}>
-      {limit("Max. part temperature, °C", "maxPart", 1, -273.15)}
+      {limit("Max. part temperature, °C", "maxPart", 1, true)}
       {limit("Max. ramp, K/min", "maxRamp", 60)}
       {limit("Min. vacuum, kPa", "minVacuum", 1e-3)}
       {limit("Min. degree of cure, %", "minCure", 100)}

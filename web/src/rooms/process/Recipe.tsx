@@ -15,7 +15,6 @@ import { said } from "../../ui/units";
 type Recipe = Schemas["Recipe"];
 type Segment = Schemas["Segment"];
 
-const zero = 273.15;
 const nothing = { air: null, tool: null, vacuum: null };
 
 /** What a cure is done by: a recipe, the released one that it is, and what it is done in. */
@@ -118,9 +117,10 @@ export function RecipeForm({
         <Figure
           need
           label="Starts at, °C"
+          kelvin
           scale={1}
-          value={recipe.start - zero}
-          set={(x) => x !== undefined && set({ ...recipe, start: x + zero })}
+          value={recipe.start}
+          set={(x) => x !== undefined && set({ ...recipe, start: x })}
         />
         <Figure
           need
@@ -261,9 +261,10 @@ function SegmentTable({
               <Figure
                 narrow
                 label={`${k + 1}: part has, °C`}
+                kelvin
                 scale={1}
-                {...(s.waitPart ? { value: s.waitPart - zero } : {})}
-                set={(x) => put(k, { waitPart: x === undefined ? 0 : x + zero })}
+                {...(s.waitPart ? { value: s.waitPart } : {})}
+                set={(x) => put(k, { waitPart: x ?? 0 })}
               />
             </td>
             <td>
@@ -343,9 +344,10 @@ function TargetCell({
         need
         narrow
         label={`${k + 1}: to, °C`}
+        kelvin
         scale={1}
-        value={s.target - zero}
-        set={(x) => x !== undefined && put(k, { target: x + zero })}
+        value={s.target}
+        set={(x) => x !== undefined && put(k, { target: x })}
       />
     </td>
   );

@@ -37,8 +37,6 @@ export const operationKinds: Operation["kind"][] = [
   "release",
 ];
 
-const zero = 273.15;
-
 const Group = styled.fieldset`
   border: 0;
   padding: 0;
@@ -327,8 +325,9 @@ function GateField({
         late
         off={off}
         label="Not before the part is below, °C"
-        value={o.below ? o.below - zero : NaN}
-        onChange={(v) => change?.({ below: Number.isNaN(v) ? undefined : v + zero })}
+        kelvin
+        value={o.below || NaN}
+        onChange={(v) => change?.({ below: Number.isNaN(v) ? undefined : v })}
       />
     </div>
   );

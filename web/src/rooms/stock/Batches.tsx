@@ -329,7 +329,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
   const [lot, setLot] = useState(b.lot);
   const [made, setMade] = useState(day(b.madeOn));
   const [shelf, setShelf] = useState(day(b.shelfEnd));
-  const [cold, setCold] = useState(b.arrivalTemp === undefined ? NaN : b.arrivalTemp - 273.15);
+  const [cold, setCold] = useState(b.arrivalTemp ?? NaN);
   const [reason, setReason] = useState("");
   if (!open)
     return (
@@ -348,7 +348,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
         ...(lot !== b.lot ? { lot } : {}),
         ...(made !== day(b.madeOn) && made ? { madeOn: new Date(made).toISOString() } : {}),
         ...(shelf !== day(b.shelfEnd) && shelf ? { shelfEnd: new Date(shelf).toISOString() } : {}),
-        ...(Number.isNaN(cold) || cold + 273.15 === b.arrivalTemp ? {} : { arrivalTemp: cold + 273.15 }),
+        ...(Number.isNaN(cold) || cold === b.arrivalTemp ? {} : { arrivalTemp: cold }),
       },
     });
   };
@@ -361,7 +361,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
           <TextField label="Made on" type="date" value={made} onChange={setMade} />
           <TextField label="Shelf life until" type="date" value={shelf} onChange={setShelf} />
           <div style={{ width: 160 }}>
-            <NumberField label="Warmest on arrival, °C" value={cold} onChange={setCold} />
+            <NumberField kelvin label="Warmest on arrival, °C" value={cold} onChange={setCold} />
           </div>
         </Row>
         <TextField label="What was wrong" value={reason} onChange={setReason} isRequired />

@@ -239,17 +239,20 @@ function Failure({
   );
 }
 
+/** −15 °C, warmer than freezers are kept (common practice, no source), K. */
+const usualLimit = 258.15;
+
 function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
   const save = useChange("/api/freezers/{id}", done);
   const [name, setName] = useState(f?.name ?? "");
-  const [limit, setLimit] = useState(f ? f.limitTemp - 273.15 : -15);
+  const [limit, setLimit] = useState(f ? f.limitTemp : usualLimit);
   const [places, setPlaces] = useState(f?.places.join(", ") ?? "");
   return (
     <Stack $gap={8}>
       <Row $gap={10} style={{ alignItems: "flex-end" }}>
         <TextField label="Name" value={name} onChange={setName} />
         <div style={{ width: 120 }}>
-          <NumberField label="At most, °C" value={limit} onChange={setLimit} />
+          <NumberField kelvin label="At most, °C" value={limit} onChange={setLimit} />
         </div>
       </Row>
       <TextField label="Places, with commas" value={places} onChange={setPlaces} />
@@ -263,7 +266,7 @@ function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
               id: f?.id ?? 0,
               body: {
                 name,
-                limitTemp: limit + 273.15,
+                limitTemp: limit,
                 places: places
                   .split(",")
                   .map((p) => p.trim())

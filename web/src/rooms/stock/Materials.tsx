@@ -568,8 +568,9 @@ function MaterialFigures({
           <NumberField
             key={f.label}
             label={f.label}
-            value={v ? v * f.scale + (f.offset ?? 0) : NaN}
-            onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : (x - (f.offset ?? 0)) / f.scale))}
+            kelvin={f.kelvin ?? false}
+            value={v ? v * f.scale : NaN}
+            onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : x / f.scale))}
           />
         );
       })}

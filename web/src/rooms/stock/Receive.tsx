@@ -72,7 +72,7 @@ export function Receive() {
         lot,
         ...(made ? { madeOn: day(made) } : {}),
         ...(shelf ? { shelfEnd: day(shelf) } : {}),
-        ...(Number.isNaN(cold) ? {} : { arrivalTemp: cold + 273.15 }),
+        ...(Number.isNaN(cold) ? {} : { arrivalTemp: cold }),
         ...(into ? { freezerId: into } : {}),
         ...(certificate ? { certificateId: certificate.id } : {}),
         ...(transport ? { transportId: transport.id } : {}),
@@ -121,7 +121,12 @@ export function Receive() {
                     <TextField label="Lot, as on the label" value={lot} onChange={(lot) => put({ lot })} isRequired />
                   </div>
                   <div style={{ width: 150 }}>
-                    <NumberField label="Warmest on arrival, °C" value={cold} onChange={(cold) => put({ cold })} />
+                    <NumberField
+                      kelvin
+                      label="Warmest on arrival, °C"
+                      value={cold}
+                      onChange={(cold) => put({ cold })}
+                    />
                   </div>
                 </Row>
                 <Row $gap={12} style={{ alignItems: "flex-end" }}>

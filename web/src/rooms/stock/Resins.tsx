@@ -217,7 +217,8 @@ function HeatAndGlass({
         <NumberField
           key={key}
           label={{ raw: "Tg raw, °C", cured: "Tg cured, °C", lambda: "λ" }[key]}
-          value={form.glass ? form.glass[key] - (key === "lambda" ? 0 : 273.15) : NaN}
+          kelvin={key !== "lambda"}
+          value={form.glass ? form.glass[key] : NaN}
           onChange={(x) =>
             setForm({
               ...form,
@@ -226,7 +227,7 @@ function HeatAndGlass({
                 cured: 393.15,
                 lambda: 0.5,
                 ...form.glass,
-                [key]: x + (key === "lambda" ? 0 : 273.15),
+                [key]: x,
               },
             })
           }
@@ -236,8 +237,9 @@ function HeatAndGlass({
         <NumberField
           key={key}
           label={{ coldest: "Holds from, °C", hottest: "Holds to, °C" }[key]}
-          value={form[key] ? form[key] - 273.15 : NaN}
-          onChange={(x) => setForm({ ...form, [key]: Number.isNaN(x) ? 0 : x + 273.15 })}
+          kelvin
+          value={form[key] || NaN}
+          onChange={(x) => setForm({ ...form, [key]: Number.isNaN(x) ? 0 : x })}
         />
       ))}
     </div>
@@ -409,13 +411,14 @@ function LegFields({
 }) {
   return (
     <div style={small}>
-      <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
+      <NumberField kelvin label="To, °C" value={s.target} onChange={(x) => segment(i, { target: x })} />
       <NumberField label="At, K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
       <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
       <NumberField
         label="Part at, °C"
-        value={s.waitPart ? s.waitPart - 273.15 : NaN}
-        onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x + 273.15 })}
+        kelvin
+        value={s.waitPart || NaN}
+        onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x })}
       />
     </div>
   );

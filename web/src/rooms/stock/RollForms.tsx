@@ -62,14 +62,13 @@ export function OpenBag({ r, done }: Props) {
   const [humidity, setHumidity] = useState(NaN);
   const [coldest, setColdest] = useState(NaN);
   const [override, setOverride] = useState("");
-  const kelvin = (c: number) => (Number.isNaN(c) ? undefined : c + 273.15);
   const go = () =>
     open.mutate({
       code: r.code,
       body: {
-        ...(Number.isNaN(room) ? {} : { room: kelvin(room) }),
+        ...(Number.isNaN(room) ? {} : { room }),
         ...(Number.isNaN(humidity) ? {} : { humidity: humidity / 100 }),
-        ...(Number.isNaN(coldest) ? {} : { coldest: kelvin(coldest) }),
+        ...(Number.isNaN(coldest) ? {} : { coldest }),
         ...(override ? { override } : {}),
       },
     });
@@ -89,13 +88,13 @@ export function OpenBag({ r, done }: Props) {
       </p>
       <Row $gap={10}>
         <div style={{ width: 110 }}>
-          <NumberField label="Room, °C" value={room} onChange={setRoom} />
+          <NumberField kelvin label="Room, °C" value={room} onChange={setRoom} />
         </div>
         <div style={{ width: 110 }}>
           <NumberField label="Humidity, %" value={humidity} onChange={setHumidity} min={1} max={100} />
         </div>
         <div style={{ width: 150 }}>
-          <NumberField label="Roll at its tube, °C" value={coldest} onChange={setColdest} />
+          <NumberField kelvin label="Roll at its tube, °C" value={coldest} onChange={setColdest} />
         </div>
       </Row>
       <TextField label="Reason, if it is opened although it is too cold" value={override} onChange={setOverride} />

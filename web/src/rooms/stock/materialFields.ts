@@ -7,7 +7,8 @@ type In = Schemas["MaterialIn"];
 export type Field = {
   label: string;
   scale: number;
-  offset?: number;
+  /** K, entered in °C. */
+  kelvin?: boolean;
   get: (i: In) => number | undefined;
   set: (i: In, v: number) => In;
 };
@@ -78,7 +79,7 @@ export const lives: Field[] = [
   {
     label: "Storage at most, °C",
     scale: 1,
-    offset: -273.15,
+    kelvin: true,
     get: (i) => i.sheet.storageMax,
     set: sheet("storageMax"),
   },
