@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 
+	checks "juxta/core/release"
 	"juxta/shop/book"
 	"juxta/shop/inspect"
 )
@@ -23,7 +24,7 @@ func (r *routes) release() {
 		"/api/release/{code}/compare",
 		"compare",
 		"Hold measurements against the limits; stores nothing",
-		func(ctx context.Context, _ book.By, in *with[inspect.Measured]) ([]inspect.ReleaseLine, error) {
+		func(ctx context.Context, _ book.By, in *with[inspect.Measured]) ([]checks.ReleaseLine, error) {
 			return r.shop.Compare(ctx, in.Code, in.Body)
 		},
 	)

@@ -17,6 +17,7 @@ type OutTimeStatus struct {
 	ShelfEnd *time.Time `json:"shelfEnd,omitempty"`
 	Out      bool       `json:"out" doc:"Outside the freezer now"`
 	Ages     bool       `json:"ages" doc:"It has an out-life at all"`
+	Ended    bool       `json:"ended,omitempty" doc:"Its out-life is spent"`
 }
 
 // FromOutTime is a status as it travels: the core counts in time.Duration, pages in seconds.
@@ -29,6 +30,7 @@ func FromOutTime(f material.OutTimeStatus) OutTimeStatus {
 		RunsOut: f.RunsOut,
 		Out:     f.Out,
 		Ages:    f.Ages,
+		Ended:   f.LifeSpent(),
 	}
 	if f.HasTack {
 		tack := f.Tack.Seconds()

@@ -95,7 +95,7 @@ func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
 		for _, j := range all {
 			switch {
 			case may(j):
-				d.Jobs = append(d.Jobs, j)
+				d.Jobs = append(d.Jobs, j.At(now))
 			case j.Waits == nil:
 				d.Others++
 			}
@@ -136,6 +136,9 @@ func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
 			var err error
 			if w.Jobs, err = s.JobsOf(db); err != nil {
 				return w, err
+			}
+			for k, j := range w.Jobs {
+				w.Jobs[k] = j.At(w.Now)
 			}
 			w.Itself, w.Late, w.Notes, err = s.goesOn(db, w.Jobs, w.Now)
 			return w, err

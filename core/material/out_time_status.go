@@ -76,6 +76,9 @@ func (f OutTimeStatus) Ends() time.Time {
 	return f.RunsOut
 }
 
+// LifeSpent says whether its out-life is spent.
+func (f OutTimeStatus) LifeSpent() bool { return f.Ages && f.Spent >= f.Life }
+
 // RanOut says whether material that has been out since at had run out at that moment, as it stands now.
 func (f OutTimeStatus) RanOut(at, now time.Time) bool {
 	return f.Ages && f.Spent-now.Sub(at) >= f.Life || !f.ShelfEnd.IsZero() && at.After(f.ShelfEnd)
@@ -84,7 +87,7 @@ func (f OutTimeStatus) RanOut(at, now time.Time) bool {
 // TooOldToJoin says why what is laid already must not be joined to other plies any more, or nil.
 func (f OutTimeStatus) TooOldToJoin() error {
 	switch {
-	case f.Ages && f.Spent >= f.Life:
+	case f.LifeSpent():
 		return fmt.Errorf("its out-life of %s is spent", Hours(f.Life))
 	case f.HasTack && f.Tack <= 0:
 		return fmt.Errorf("its tack life ended %s ago", Hours(-f.Tack))
@@ -95,7 +98,7 @@ func (f OutTimeStatus) TooOldToJoin() error {
 // Refusal says why material with this out-time must not be used now, or nil.
 func (f OutTimeStatus) Refusal(now time.Time) error {
 	switch {
-	case f.Ages && f.Spent >= f.Life:
+	case f.LifeSpent():
 		return fmt.Errorf("its out-life of %s is spent", Hours(f.Life))
 	case !f.ShelfEnd.IsZero() && now.After(f.ShelfEnd):
 		return fmt.Errorf("its shelf life ended on %s", f.ShelfEnd.Format("2 Jan 2006"))

@@ -40,21 +40,24 @@ type Measured struct {
 	Values    []*float64
 }
 
-// Line compares one quantity: what was expected, the limits and what was
+// ReleaseLine compares one quantity: what was expected, the limits and what was
 // found. Met says whether it lies within them. Value marks one that is neither
 // mass nor thickness; its Unit is its own, and what is nil is not asked for.
-type Line struct {
-	What                string
-	Value               bool
-	Unit                string
-	Expected, Low, High *float64
-	Found               float64
-	Met                 bool
+type ReleaseLine struct {
+	What     string   `json:"what"`
+	Value    bool     `json:"value,omitempty" doc:"Neither mass, kg, nor a thickness, m: an inspection of the process"`
+	Unit     string   `json:"unit,omitempty" doc:"Of a value"`
+	Expected *float64 `json:"expected,omitempty"`
+	Low      *float64 `json:"low,omitempty"`
+	High     *float64 `json:"high,omitempty"`
+	Found    float64  `json:"found"`
+	Off      float64  `json:"off,omitempty" doc:"Of mass and thickness: what was found over what is expected, less one"`
+	Met      bool     `json:"met"`
 }
 
 // Compare gives one line for the mass, one for each thickness and one for each
 // other value that was measured. The error says which measurement cannot be one.
-func Compare(e Expected, m Measured) ([]Line, error) {
+func Compare(e Expected, m Measured) ([]ReleaseLine, error) {
 	if m.Mass <= 0 || math.IsInf(m.Mass, 0) {
 		return nil, fmt.Errorf("the mass must be above zero")
 	}
@@ -62,7 +65,7 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 		return nil, fmt.Errorf("measure the thickness at one point at least")
 	}
 	mass, thickness := e.Limits()
-	lines := []Line{mass.hold("mass", m.Mass)}
+	lines := []ReleaseLine{mass.hold("mass", m.Mass)}
 	for i, t := range m.Thickness {
 		if t <= 0 || t > 1 {
 			return nil, fmt.Errorf("thickness %d of %s is not possible", i+1, unit.Size(t, 2))
@@ -79,7 +82,7 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 		v := e.Values[i]
 		lines = append(
 			lines,
-			Line{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
+			ReleaseLine{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
 				Met: (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)},
 		)
 	}
@@ -97,7 +100,11 @@ func (e Expected) Unmeasured(m Measured) (what []string) {
 }
 
 // Limit is what is expected of a quantity and how far it may be off.
-type Limit struct{ Expected, Low, High float64 }
+type Limit struct {
+	Expected float64 `json:"expected"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
+}
 
 // Limits are those of the mass in kg and of the thickness in m.
 func (e Expected) Limits() (mass, thickness Limit) {
@@ -105,13 +112,24 @@ func (e Expected) Limits() (mass, thickness Limit) {
 	return about(e.Mass, e.MassTolerance), about(e.Thickness, e.ThicknessTolerance)
 }
 
-func (l Limit) hold(what string, found float64) Line {
-	return Line{
+// WithOff sets how far found lies from expected in lines that were kept before it was kept with them.
+func WithOff(lines []ReleaseLine) []ReleaseLine {
+	for i, l := range lines {
+		if !l.Value && l.Expected != nil {
+			lines[i].Off = l.Found / *l.Expected - 1
+		}
+	}
+	return lines
+}
+
+func (l Limit) hold(what string, found float64) ReleaseLine {
+	return ReleaseLine{
 		What:     what,
 		Expected: &l.Expected,
 		Low:      &l.Low,
 		High:     &l.High,
 		Found:    found,
+		Off:      found/l.Expected - 1,
 		Met:      found >= l.Low-1e-12 && found <= l.High+1e-12,
 	}
 }
@@ -119,7 +137,7 @@ func (l Limit) hold(what string, found float64) Line {
 // Refusal says why a disposition cannot stand, or nil: a part with a limit
 // not met, or with something missing from its record, is not good, and refer
 // and scrap need a reason.
-func Refusal(d Disposition, lines []Line, missing []string, reason string) error {
+func Refusal(d Disposition, lines []ReleaseLine, missing []string, reason string) error {
 	switch d {
 	case Good:
 		for _, l := range lines {

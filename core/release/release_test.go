@@ -16,12 +16,23 @@ func TestLimitsAreAsEntered(t *testing.T) {
 	assert.InDelta(t, 1.2, *lines[0].Low, 1e-12)
 	assert.InDelta(t, 1.3, *lines[0].High, 1e-12)
 	assert.True(t, lines[0].Met, "on the limit is within it")
+	assert.InDelta(t, 0.04, lines[0].Off, 1e-12)
+	assert.InDelta(t, -0.0595, lines[1].Off, 1e-4)
 	assert.True(t, lines[1].Met)
 	assert.False(t, lines[2].Met)
+
+	// As it was kept before that was kept.
+	for i := range lines {
+		lines[i].Off = 0
+	}
+	lines = append(lines, ReleaseLine{What: "hardness", Value: true, Expected: lines[0].Expected, Found: 3})
+	lines = WithOff(lines)
+	assert.InDelta(t, 0.04, lines[0].Off, 1e-12)
+	assert.Zero(t, lines[3].Off, "a value of its own has no such share")
 }
 
 func TestGoodNeedsEveryLimitAndAWholeRecord(t *testing.T) {
-	met, missed := []Line{{What: "mass", Met: true}}, []Line{{What: "thickness 2"}}
+	met, missed := []ReleaseLine{{What: "mass", Met: true}}, []ReleaseLine{{What: "thickness 2"}}
 	assert.NoError(t, Refusal(Good, met, nil, ""))
 	assert.ErrorContains(t, Refusal(Good, missed, nil, ""), "thickness 2 is outside")
 	assert.ErrorContains(t, Refusal(Good, met, []string{"no leak check"}, ""), "no leak check")

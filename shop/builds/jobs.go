@@ -29,6 +29,7 @@ type Job struct {
 	Held    string              `json:"held,omitempty" doc:"Why it is held"`
 	Sent    string              `json:"sent,omitempty" doc:"Where the work is that went out"`
 	Due     *time.Time          `json:"due,omitempty" doc:"When it is due back"`
+	Late    bool                `json:"late,omitempty" doc:"It cannot be in time any more, or is not back when it was due"`
 
 	qualification string
 }
@@ -38,6 +39,13 @@ var acts = map[route.Kind]book.Act{
 	route.Cutting: book.CutPlies, route.Kitting: book.CountKit, route.Laying: book.LayPlies,
 	route.Closing:   book.BagPart,
 	route.Releasing: book.InspectPart,
+}
+
+// At is the job with whether it is late at a moment: jobs are kept for a while, and clocks go on.
+func (j Job) At(now time.Time) Job {
+	before := func(t *time.Time) bool { return t != nil && t.Before(now) }
+	j.Late = len(j.Tight) > 0 || before(j.Latest) || j.Sent != "" && before(j.Due)
+	return j
 }
 
 // Asks are the act that the job is done by, and what whoever does it must hold besides;

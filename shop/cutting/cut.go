@@ -77,6 +77,7 @@ type NestView struct {
 	Wide        []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
 	CutAt       *time.Time         `json:"cutAt,omitempty"`
 	RollOutTime calc.OutTimeStatus `json:"rollOutTime"`
+	RollRanOut  bool               `json:"rollRanOut,omitempty" doc:"Its out-life is spent or its shelf life over"`
 	Woven       bool               `json:"woven"`
 	Thickness   float64            `json:"thickness"`
 	Films       int                `json:"films" doc:"Backings of the material"`
@@ -147,6 +148,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		CutAt:       n.CutAt,
 		Placed:      []PieceView{},
 		RollOutTime: views[0].OutTime,
+		RollRanOut:  views[0].OutTime.Core().RanOut(s.Now(), s.Now()),
 		Woven:       m.Kind == "woven",
 		Thickness:   m.Thickness,
 		Films:       m.Films,

@@ -2,6 +2,8 @@ package inspect
 
 import (
 	"time"
+
+	"juxta/core/release"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -12,7 +14,7 @@ type Release struct {
 	BuildID     int64
 	Mass        float64
 	Thickness   []float64     `gorm:"serializer:json"`
-	Lines       []ReleaseLine `gorm:"serializer:json"`
+	Lines       []release.ReleaseLine `gorm:"serializer:json"`
 	Disposition string
 	Reason      string
 	PersonID    int64

@@ -18,48 +18,29 @@ import (
 	"juxta/shop/parts"
 )
 
-// ReleaseLine is one quantity beside its limits.
-type ReleaseLine struct {
-	What     string   `json:"what"`
-	Value    bool     `json:"value,omitempty" doc:"Neither mass, kg, nor a thickness, m: an inspection of the process"`
-	Unit     string   `json:"unit,omitempty" doc:"Of a value"`
-	Expected *float64 `json:"expected,omitempty"`
-	Low      *float64 `json:"low,omitempty"`
-	High     *float64 `json:"high,omitempty"`
-	Found    float64  `json:"found"`
-	Met      bool     `json:"met"`
-}
-
 // Room of the inspection.
 type Room struct{ *finish.Room }
 
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
-	Build       builds.BuildLine `json:"build"`
-	Process     parts.Process    `json:"process"`
-	Mass        Limit            `json:"mass" doc:"kg"`
-	Thickness   Limit            `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
-	Missing     []string         `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
-	Verdict     *cure.Verdict    `json:"verdict,omitempty" doc:"Of the cure run"`
-	Lines       []ReleaseLine    `json:"lines" doc:"Empty before it is signed"`
-	Disposition string           `json:"disposition,omitempty"`
-	Reason      string           `json:"reason,omitempty"`
-	Person      string           `json:"person,omitempty"`
-	At          *time.Time       `json:"at,omitempty"`
-	Referred    []book.LogLine   `json:"referred" doc:"What was referred at the bench"`
+	Build       builds.BuildLine      `json:"build"`
+	Process     parts.Process         `json:"process"`
+	Mass        release.Limit         `json:"mass" doc:"kg"`
+	Thickness   release.Limit         `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
+	Missing     []string              `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
+	Verdict     *cure.Verdict         `json:"verdict,omitempty" doc:"Of the cure run"`
+	Lines       []release.ReleaseLine `json:"lines" doc:"Empty before it is signed"`
+	Disposition string                `json:"disposition,omitempty"`
+	Reason      string                `json:"reason,omitempty"`
+	Person      string                `json:"person,omitempty"`
+	At          *time.Time            `json:"at,omitempty"`
+	Referred    []book.LogLine        `json:"referred" doc:"What was referred at the bench"`
 
 	// What the sheet was made of, for whoever shows more of the build.
 	Whole builds.BuildRecord `json:"-"`
 	Work  finish.WorkView    `json:"-"`
 
 	expected release.Expected
-}
-
-// Limit is what the master expects of a quantity, and within what it may lie.
-type Limit struct {
-	Expected float64 `json:"expected"`
-	Low      float64 `json:"low"`
-	High     float64 `json:"high"`
 }
 
 // ReleaseOf is the inspection sheet of a build.
@@ -102,13 +83,13 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		Build:    b.BuildLine,
 		Process:  r.Process,
 		Missing:  []string{},
-		Lines:    []ReleaseLine{},
+		Lines:    []release.ReleaseLine{},
 		Referred: []book.LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
 			Thickness: worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values},
 	}
 	mass, thickness := v.expected.Limits()
-	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
+	v.Mass, v.Thickness = mass, thickness
 	if v.Whole, err = s.BuildRecord(db, b.Code); err != nil {
 		return ReleaseView{}, err
 	}
@@ -178,7 +159,7 @@ func (s *Room) signedOff(db *gorm.DB, buildID int64, v *ReleaseView) error {
 		if err != nil {
 			return err
 		}
-		v.Lines, v.Disposition, v.Reason = done.Lines, done.Disposition, done.Reason
+		v.Lines, v.Disposition, v.Reason = release.WithOff(done.Lines), done.Disposition, done.Reason
 		v.Person, v.At = names[done.PersonID], &done.At
 	}
 	return nil
@@ -200,7 +181,7 @@ type Disposition struct {
 }
 
 // Compare holds measurements against the limits without storing anything.
-func (s *Room) Compare(ctx context.Context, code string, m Measured) ([]ReleaseLine, error) {
+func (s *Room) Compare(ctx context.Context, code string, m Measured) ([]release.ReleaseLine, error) {
 	v, err := s.ReleaseOf(ctx, code)
 	if err != nil {
 		return nil, err
@@ -208,16 +189,12 @@ func (s *Room) Compare(ctx context.Context, code string, m Measured) ([]ReleaseL
 	return v.compare(m)
 }
 
-func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
+func (v ReleaseView) compare(m Measured) ([]release.ReleaseLine, error) {
 	lines, err := release.Compare(v.expected, release.Measured(m))
 	if err != nil {
 		return nil, book.Unreadable.At("mass", "%s", err)
 	}
-	out := make([]ReleaseLine, len(lines))
-	for i, l := range lines {
-		out[i] = ReleaseLine(l)
-	}
-	return out, nil
+	return lines, nil
 }
 
 // Dispose signs what becomes of a build.
@@ -260,14 +237,10 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err != nil {
 			return ReleaseView{}, err
 		}
-		core := make([]release.Line, len(lines))
-		for i, l := range lines {
-			core[i] = release.Line(l)
-		}
 		for _, what := range v.expected.Unmeasured(release.Measured(in.Measured)) {
 			v.Missing = append(v.Missing, what+" is not measured")
 		}
-		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
+		if err := release.Refusal(release.Disposition(in.Disposition), lines, v.Missing, in.Reason); err != nil {
 			return ReleaseView{}, book.Incomplete.Errorf("%s", err)
 		}
 		record := Release{

@@ -2,6 +2,7 @@ package parts
 
 import (
 	"context"
+	"math"
 	"slices"
 
 	"gorm.io/gorm"
@@ -30,7 +31,12 @@ type DrapedReply struct {
 	Lines   [][]calc.Spot       `json:"lines" doc:"Sections of the surface across x and across y"`
 	Step    float64             `json:"step" doc:"How far sections lie apart, m"`
 	Lock    float64             `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
+	Kept    float64             `json:"keptArea,omitempty" doc:"Of the flat that is kept for it, m²; missing: none is"`
+	Differs bool                `json:"keptDiffers,omitempty" doc:"The kept flat has another area than it would be laid with now"`
 }
+
+// sameArea is by how much flats of one area may differ, m²: a square of some 3 mm.
+const sameArea = 1e-5
 
 // Draped lays a ply of a curved stage, kept or as it stands on a page. It stores nothing.
 func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (DrapedReply, error) {
@@ -72,6 +78,9 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 			return out, nil
 		}
 		out.Ply = stage.Items[at].Key
+		if flat := stage.Items[at].Flat; flat != nil {
+			out.Kept = flat.Area()
+		}
 		of, err := c.Doc.DrapeOf(stage, out.Ply, c.Materials)
 		if err != nil {
 			return out, undrawn(err)
@@ -84,6 +93,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		}
 		whole := calc.FromDrapedPieces(all, of.Warp, of.Options(mesh))
 		out.Whole = &whole
+		out.Differs = out.Kept > 0 && math.Abs(out.Kept-whole.Area) > sameArea
 		for _, d := range all {
 			out.Pieces = append(out.Pieces, calc.FromDraped(d, true))
 		}

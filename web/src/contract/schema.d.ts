@@ -4767,6 +4767,13 @@ export interface components {
             edge: number[][];
             /** @description Of this stage; while there are any, nothing is laid */
             faults: components["schemas"]["Fault"][];
+            /**
+             * Format: double
+             * @description Of the flat that is kept for it, m²; missing: none is
+             */
+            keptArea?: number;
+            /** @description The kept flat has another area than it would be laid with now */
+            keptDiffers?: boolean;
             /** @description Sections of the surface across x and across y */
             lines: number[][][];
             /**
@@ -4800,6 +4807,11 @@ export interface components {
             meanDeg: number;
             /** @description What a planner should know of it */
             messages: string[];
+            /**
+             * Format: double
+             * @description Of the flats over what they cover, less one
+             */
+            more: number;
             /**
              * Format: double
              * @description By how much the warp leaves its angle at most
@@ -5765,6 +5777,8 @@ export interface components {
             from: string;
             /** @description Why it is held */
             held?: string;
+            /** @description It cannot be in time any more, or is not back when it was due */
+            late?: boolean;
             /**
              * Format: date-time
              * @description When it must begin so that the cure is in time and no material is spent
@@ -6910,6 +6924,8 @@ export interface components {
              */
             rollLeft: number;
             rollOutTime: components["schemas"]["OutTimeStatus"];
+            /** @description Its out-life is spent or its shelf life over */
+            rollRanOut?: boolean;
             /**
              * Format: double
              * @description Since it was started, or that it took
@@ -7296,6 +7312,8 @@ export interface components {
         OutTimeStatus: {
             /** @description It has an out-life at all */
             ages: boolean;
+            /** @description Its out-life is spent */
+            ended?: boolean;
             /**
              * Format: double
              * @description What remains; negative: the plan passes the end, s
@@ -7949,6 +7967,11 @@ export interface components {
             /** Format: double */
             low?: number;
             met: boolean;
+            /**
+             * Format: double
+             * @description Of mass and thickness: what was found over what is expected, less one
+             */
+            off?: number;
             /** @description Of a value */
             unit?: string;
             /** @description Neither mass, kg, nor a thickness, m: an inspection of the process */

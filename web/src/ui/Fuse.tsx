@@ -74,7 +74,7 @@ export function Fuse({
   const planned = Math.max(0, Math.min(fuse.planned / total, 1 - spent));
   const until = ended
     ? "clock stopped at cure"
-    : fuse.spent >= fuse.life
+    : fuse.ended
       ? `ran out ${moment(fuse.runsOut)}`
       : fuse.out
         ? `runs out ${moment(fuse.runsOut)}`

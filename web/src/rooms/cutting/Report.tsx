@@ -23,13 +23,9 @@ export function Report({ nest, busy, may, go }: Props) {
   const [freezer, setFreezer] = useState("");
   const [place, setPlace] = useState("");
   const [began, setBegan] = useState("");
-  const session = api.useQuery("get", "/api/session");
-  const { rollOutTime: fuse, job } = nest;
+  const { job } = nest;
   // By hand, a roll that ran out meanwhile asks when the knife began.
-  const ranOut =
-    !job &&
-    ((fuse.ages && fuse.spent >= fuse.life) ||
-      (fuse.shelfEnd !== undefined && new Date(fuse.shelfEnd) < new Date(session.data?.now ?? 0)));
+  const ranOut = !job && nest.rollRanOut;
   const bad = Object.keys(missing).length;
   const rest = nest.rest && nest.rest.width > 0 ? nest.rest : undefined;
   const send = () =>

@@ -68,7 +68,7 @@ export function Release() {
       </span>
     </>
   );
-  const off = (l: Line) => l.found / l.expected! - 1;
+  const off = (l: Line) => l.off ?? 0;
   const farthest = (of: Line[]) => {
     const worst = of.toSorted((p, q) => Math.abs(off(q)) - Math.abs(off(p)))[0];
     if (!worst) return undefined;

@@ -67,13 +67,3 @@ export function ByHand({
     </Stack>
   );
 }
-
-/** The area of a flat's pieces, m². */
-export const areaOf = (flat: Flat) =>
-  flat.pieces.reduce((sum, { points }) => {
-    const twice = points.reduce((s, p, k) => {
-      const q = points[(k + 1) % points.length]!;
-      return s + p.x * q.y - q.x * p.y;
-    }, 0);
-    return sum + Math.abs(twice) / 2;
-  }, 0);

@@ -8,7 +8,7 @@ import { angle as signed, told } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { inSize, plain, said, shownNumber, unitName } from "../../ui/units";
-import { areaOf, ByHand } from "./ByHand";
+import { ByHand } from "./ByHand";
 import { DrapedFlat } from "./DrapedFlat";
 import { DrapedView } from "./DrapedView";
 import { itemLabels, withItem, type Item, type Master, type Stage } from "../master/edits";
@@ -94,7 +94,7 @@ export function DrapedPage({
   const locks = pieces.some((p) => p.locks.length > 0);
   const differences: Difference[] = [];
   if (whole) {
-    const more = (whole.area / whole.surface - 1) * 100;
+    const more = whole.more * 100;
     differences.push({ label: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
     if (locks) differences.push({ label: "locks", tone: "stop" });
     if (pieces.some((p) => p.bridges.length > 0)) differences.push({ label: "bridges", tone: "attend" });
@@ -105,7 +105,7 @@ export function DrapedPage({
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
   // What is kept is cut: a change by hand, and the flat of a released revision.
   const flat = item?.flat;
-  const parted = flat && whole && !change && Math.abs(areaOf(flat) - whole.area) > 1e-5;
+  const parted = flat && !change && lies?.keptDiffers;
   const kept = flat && (flat.hand || parted) ? flat.pieces[Math.min(piece, flat.pieces.length - 1)] : undefined;
   if (flat?.hand) differences.push({ label: "by hand", tone: "attend" });
   return (
@@ -283,7 +283,7 @@ export function DrapedPage({
                   />
                   {!item.flat?.hand && (
                     <Mark tone="attend">
-                      Cut as it was released, {told.area(areaOf(item.flat!), 4)}. Draped anew:{" "}
+                      Cut as it was released, {told.area(lies.keptArea ?? 0, 4)}. Draped anew:{" "}
                       {told.area(whole.area, 4)}.
                     </Mark>
                   )}

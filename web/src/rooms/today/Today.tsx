@@ -55,12 +55,10 @@ const pathOf = (j: Job) =>
       ? `/${j.step.room}`
       : `/${j.step.room}/${j.code}`;
 
-const isLate = (j: Job, now: string) => (j.tight?.length ?? 0) > 0 || (j.latest !== undefined && j.latest < now);
-
 /** When a job can be done: now, late, or at an hour or a day. */
 export function whenOf(j: Job, now: string) {
-  if (j.sent) return isLate(j, now) || (j.due && j.due < now) ? "late" : "out";
-  if (!j.waits) return isLate(j, now) ? "late" : "now";
+  if (j.sent) return j.late ? "late" : "out";
+  if (!j.waits) return j.late ? "late" : "now";
   const hours = (new Date(j.from).getTime() - new Date(now).getTime()) / 3600e3;
   if (hours <= 0) return "next";
   return hours < 20 ? clock(j.from) : new Date(j.from).toLocaleDateString("en-GB", { weekday: "short" });
