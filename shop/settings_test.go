@@ -296,7 +296,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 	run := h.bakes("finished", code)
 	assert.Equal(t, []string{"in work", "waiting"}, []string{h.stands(code)["cure"], h.stands(code)["demould"]})
 	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "release", Reason: "x"})
-	refusal(t, err, book.Refused, "release is signed in its own room")
+	refusal(t, err, book.Refused, "Release is signed in its own room")
 	h.signs(code, "cure")
 	view := h.work(code)
 	assert.Equal(t, []string{"done", run}, []string{step(view, "cure").State, step(view, "cure").Run})

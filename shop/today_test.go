@@ -1,6 +1,7 @@
 package shop_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -121,8 +122,12 @@ func TestTheDayOfABuildOnItsRoute(t *testing.T) {
 	require.NotNil(t, lay.Latest)
 	before := *lay.Latest
 	assert.Empty(t, lay.Tight)
+	assert.False(t, lay.Late)
 	h.at = before.Add(30 * time.Minute)
 	d := h.day("Ines Falk")
+	k := slices.IndexFunc(d.Jobs, func(j builds.Job) bool { return j.Step.Operation == "lay a" && j.Code == code })
+	require.GreaterOrEqual(t, k, 0)
+	assert.True(t, d.Jobs[k].Late)
 	assert.NotEmpty(t, late(d, "SP-25 · 0400"), "it can no longer be cured when it was planned")
 	// Held: quality sees why.
 	_, err := h.HoldStep(h.ctx, h.as("Ines Falk"), code, finish.StepReason{Operation: "demould", Reason: "x"})
