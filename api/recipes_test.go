@@ -90,7 +90,7 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 
 	for says, change := range map[string]func(in *recipes.ForecastIn){
 		"is a block, not a layer": func(in *recipes.ForecastIn) { in.Plan.Sections[0].Layers[1].Thickness = 2 },
-		"no equipment ramps":  func(in *recipes.ForecastIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"no equipment ramps":      func(in *recipes.ForecastIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
 		"lies below the start": func(in *recipes.ForecastIn) {
 			in.Plan.Recipe.Segments[0].Target, in.Plan.Recipe.Segments[0].WaitPart = 270, 0
 		},

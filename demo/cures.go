@@ -155,15 +155,13 @@ func ringCures() []planned {
 				OpenBelow: c(60),
 			},
 			Reasons: []string{
-				"Under vacuum alone until all seventy-two plies are thin enough to flow: the air between them " +
-					"leaves before pressure " +
-					"shuts the ways out.",
+				"Under vacuum alone until all seventy-two plies are thin enough to flow: the air between them leaves " +
+					"before pressure shuts the ways out.",
 				"Pressure while the resin flows, so that water vapour is held shut; the bag is vented as soon as " +
 					"the pressure holds it. " +
 					"The dwell lets the thick stack give off part of its heat where it is slow, and it gels here.",
 				"The rest of the cure, hot enough for the glass transition that is asked for. With half of the heat " +
-					"gone the centre " +
-					"stays near the air.",
+					"gone the centre stays near the air.",
 				"Cooled slowly and under pressure: tool and part shrink differently, and the door opens only when " +
 					"the part is cool.",
 			},

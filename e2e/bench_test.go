@@ -157,8 +157,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	}
 	p.fill("Vacuum at start", "950")
 	p.see(
-		"950 kPa is above 101.325 kPa, the maximum here. If it was read in another unit, type the " +
-			"unit with it",
+		"950 kPa is above 101.325 kPa, the maximum here. If it was read in another unit, type the unit with it",
 	)
 	p.fill("Vacuum at end", "9O")
 	p.see("“9O” is not a number")

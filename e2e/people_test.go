@@ -70,7 +70,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.visit("/shop/mine")
 	p.fill("Current PIN", "909192")
 	p.fill("New PIN, 6 to 12", "123456")
-	p.click("Edit")
+	p.click("Change, and sign in again")
 	p.see("one of the first that anybody tries")
 	p.click("Sign me out everywhere")
 	p.see("Who are you?")

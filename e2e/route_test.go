@@ -80,7 +80,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.at("cut")
 	p.press("w")
 	p.until("waits for", `document.activeElement.type === "checkbox"`)
-	release := `[...document.querySelectorAll("fieldset label")].find((l) => l.textContent.endsWith("release"))`
+	release := `[...document.querySelectorAll("fieldset label")].find((l) => l.textContent.endsWith("Release"))`
 	p.do(chromedp.Evaluate[chromedp.Void](release + `.click()`))
 	p.see("these wait for each other, so none can begin")
 	p.see("Not kept")

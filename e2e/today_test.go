@@ -24,7 +24,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.click("Leave the note")
 	p.see("hose 3 hisses")
 	// The one press takes up what is signed for itself.
-	p.click("Start: prepare tool, SP-27 0001")
+	p.click("Start: Prepare tool, SP-27 0001")
 	require.Eventually(t, func() bool {
 		return h.called(t, of["SP-27 0001"], "Prepare tool").State == "in work"
 	}, patience, 20*time.Millisecond)

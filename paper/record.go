@@ -148,9 +148,8 @@ func layupSection(t shop.BuildThread) pdf.Section {
 	}
 	return pdf.Section{Heading: "Layup", Rows: laid,
 		Notes: []string{
-			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says " +
-				"how the " +
-				"label of the ply was: scanned, or chosen on the page.",
+			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how " +
+				"the label of the ply was: scanned, or chosen on the page.",
 		},
 		Columns: []pdf.Column{
 			{Name: "Ply", Share: .05, Right: true},

@@ -141,11 +141,11 @@ func TestRecipesThatCannotBeKept(t *testing.T) {
 	by := func() book.By { return h.as("Marek Orde") }
 	h.oven("Oven 9")
 	for says, change := range map[string]func(*recipes.RecipeIn){
-		"needs a name":         func(in *recipes.RecipeIn) { in.Name = " " },
-		"no such resin":        func(in *recipes.RecipeIn) { in.ResinID = 4711 },
-		"no equipment called":  func(in *recipes.RecipeIn) { in.Equipment = "Oven 77" },
-		"must be above zero":   func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
-		"no equipment ramps": func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"needs a name":        func(in *recipes.RecipeIn) { in.Name = " " },
+		"no such resin":       func(in *recipes.RecipeIn) { in.ResinID = 4711 },
+		"no equipment called": func(in *recipes.RecipeIn) { in.Equipment = "Oven 77" },
+		"must be above zero":  func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
+		"no equipment ramps":  func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
 	} {
 		in := h.recipe("Wall")
 		change(&in)
@@ -175,9 +175,9 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	require.GreaterOrEqual(t, k, 0)
 	assert.Equal(t, 24.0, all[k].Facts.Film)
 	for says, change := range map[string]func(*recipes.EquipmentIn){
-		"needs a name":          func(in *recipes.EquipmentIn) { in.Facts.Name = "" },
-		"where the figures":     func(in *recipes.EquipmentIn) { in.Why = " " },
-		"heat transfer coefficient of the air":   func(in *recipes.EquipmentIn) { in.Facts.Film = 0 },
+		"needs a name":                             func(in *recipes.EquipmentIn) { in.Facts.Name = "" },
+		"where the figures":                        func(in *recipes.EquipmentIn) { in.Why = " " },
+		"heat transfer coefficient of the air":     func(in *recipes.EquipmentIn) { in.Facts.Film = 0 },
 		"heat transfer coefficient of the platens": func(in *recipes.EquipmentIn) { in.Facts.Kind = "press" },
 	} {
 		bad := in

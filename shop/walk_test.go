@@ -507,7 +507,7 @@ func TestAReworkIsAddedToOneBuild(t *testing.T) {
 	}
 	for says, change := range map[string]func(in *finish.NewRework){
 		"the second person is somebody else":       func(in *finish.NewRework) { in.SecondID = quist.Person.ID },
-		"a second person signs a rework":        func(in *finish.NewRework) { in.SecondID = 0 },
+		"a second person signs a rework":           func(in *finish.NewRework) { in.SecondID = 0 },
 		"this is not your PIN":                     func(in *finish.NewRework) { in.SecondPIN = "000000" },
 		"say what is reworked, and why":            func(in *finish.NewRework) { in.Reason = " " },
 		"say what is to be done":                   func(in *finish.NewRework) { in.Name = "" },

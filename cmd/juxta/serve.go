@@ -9,15 +9,11 @@ import (
 	"net"
 	"net/http"
 	"os"
-	"strconv"
-	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"juxta/api"
-	"juxta/core/cutpath"
-	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/store"
@@ -167,7 +163,7 @@ func serveCommand() *cobra.Command {
 	}
 	f := cmd.Flags()
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on; beyond loopback only with --secure")
-	f.StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+	ovenFlag(cmd, &oven)
 	f.StringVar(&ovenName, "oven-name", "Oven 1", "what people call the oven")
 	f.StringVar(&table, "table", "", "address of the cutting table (docs/table.md); empty: there is none")
 	f.Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
@@ -227,6 +223,11 @@ func listenOn(address string) (net.Listener, error) {
 	return l, nil
 }
 
+// ovenFlag is where the oven answers.
+func ovenFlag(cmd *cobra.Command, oven *string) {
+	cmd.Flags().StringVar(oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+}
+
 func workCommand() *cobra.Command {
 	var oven, broker string
 	cmd := &cobra.Command{
@@ -251,7 +252,7 @@ func workCommand() *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+	ovenFlag(cmd, &oven)
 	cmd.Flags().StringVar(&broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883")
 	return cmd
 }
@@ -319,97 +320,5 @@ func verifyCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&dir, "heads", "var/heads", "folder with the ends of the log that were kept")
-	return cmd
-}
-
-func loggerCommand() *cobra.Command {
-	var listen, fault string
-	var every time.Duration
-	cmd := &cobra.Command{
-		Use:   "sim-logger",
-		Short: "Run the simulated climate logger alone (an MQTT broker that publishes)",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()), time.Now)
-			if err != nil {
-				return err
-			}
-			if topic, what, given := strings.Cut(fault, "="); given {
-				logger.Fail(topic, sim.Fault(what))
-			}
-			fmt.Fprintf(
-				cmd.OutOrStdout(),
-				"simulated logger on tcp://%s, a reading each %s on juxta/room, juxta/freezer-1 and juxta/freezer-2\n",
-				logger.Address,
-				every,
-			)
-			<-cmd.Context().Done()
-			return logger.Close()
-		},
-	}
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:1883", "address to listen on")
-	cmd.Flags().DurationVar(&every, "every", 20*time.Second, "time between readings")
-	cmd.Flags().
-		StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, "+
-			"garbage and warm are known")
-	return cmd
-}
-
-func tableCommand() *cobra.Command {
-	var listen, fault string
-	var speed float64
-	cmd := &cobra.Command{
-		Use:   "sim-table",
-		Short: "Run the simulated cutting table alone (docs/table.md)",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			table, err := sim.ServeTable(listen, cutpath.Usual(), speed)
-			if err != nil {
-				return err
-			}
-			if kind, at, given := strings.Cut(fault, "="); given {
-				v, err := strconv.ParseFloat(at, 64)
-				if err != nil {
-					return fmt.Errorf("--fault is such as corner=2, stop=1, line=40 or sheet=1.2, not %q", fault)
-				}
-				table.Fail(sim.TableFault{Kind: kind, After: int(v), Length: v})
-			}
-			fmt.Fprintf(
-				cmd.OutOrStdout(),
-				"simulated cutting table on %s, clock %g times the wall's\n",
-				table.Address,
-				speed,
-			)
-			<-cmd.Context().Done()
-			return table.Close()
-		},
-	}
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5030", "address to listen on")
-	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 1000")
-	cmd.Flags().
-		StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 "+
-			"its end in m")
-	return cmd
-}
-
-func ovenCommand() *cobra.Command {
-	var listen string
-	var speed float64
-	cmd := &cobra.Command{
-		Use:   "sim-oven",
-		Short: "Run the simulated oven alone (Modbus TCP)",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			oven, err := sim.Serve(listen, speed, uint64(time.Now().UnixNano()))
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "simulated oven on %s, clock %g times the wall's\n", oven.Address, speed)
-			<-cmd.Context().Done()
-			return oven.Close()
-		},
-	}
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "address to listen on")
-	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 600")
 	return cmd
 }

@@ -113,8 +113,7 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		"ply 1: an overlap needs a width":        func(d *Document) { d.Stages[0].Items[0].Join = "overlap" },
 		"a seam that does not " +
 			"overlap": func(d *Document) { d.Stages[0].Items[0].Join, d.Stages[0].Items[0].JoinWidth = "butt", 0.01 },
-		"seams 5 mm apart that overlap by 10 " +
-			"mm": func(d *Document) {
+		"seams 5 mm apart that overlap by 10 mm": func(d *Document) {
 			i := &d.Stages[0].Items[0]
 			i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01,
 				0.005

@@ -92,6 +92,16 @@ func (m *making) laid(stages []Stage, after ...string) string {
 	return m.add(Laying, "", stages, append([]string{kit}, after...)...)
 }
 
+// cured closes stages and cures them, after what lays them.
+func (m *making) cured(stages []Stage, after ...string) string {
+	return m.add(Curing, "", stages, m.add(Closing, "", stages, after...))
+}
+
+// trimmed takes stages out of their tool and trims them, and ends the route.
+func (m *making) trimmed(stages []Stage, after ...string) {
+	m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", stages, after...)))
+}
+
 // end lets a part be inspected and released once all else is done.
 func (m *making) end(after ...string) {
 	m.add(Releasing, "", nil, m.add(Inspecting, "", nil, after...))
@@ -133,8 +143,7 @@ func several(says string) func([]Stage) string {
 func onePass(m *making) {
 	tool := m.add(Preparing, "", nil)
 	lay := m.laid(m.stages, tool)
-	cure := m.add(Curing, "", m.stages, m.add(Closing, "", m.stages, lay))
-	m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", m.stages, cure)))
+	m.trimmed(m.stages, m.cured(m.stages, lay))
 }
 
 // OnePass is the key of the way by which documents without a route are read.
@@ -154,11 +163,9 @@ var Templates = []Template{
 	{
 		Key: "sandwich, one cure", Name: "Sandwich in one cure",
 		Why: "Skin, core and second skin are laid on each other and cured together: one run, but the bag presses the " +
-			"second " +
-			"skin into the cells of the core.",
-		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often " +
-			"lowered for " +
-			"the core.",
+			"second skin into the cells of the core.",
+		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often lowered " +
+			"for the core.",
 		Life: "The first skin waits on the bench while the core is fitted: its tack counts until the last skin " +
 			"is laid.",
 		fits: asks([]StageKind{"core"}, "no stage is a core"),
@@ -167,18 +174,15 @@ var Templates = []Template{
 			for _, s := range m.stages {
 				last = m.laid([]Stage{s}, last)
 			}
-			cure := m.add(Curing, "", m.stages, m.add(Closing, "", m.stages, last))
-			m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", m.stages, cure)))
+			m.trimmed(m.stages, m.cured(m.stages, last))
 		},
 	},
 	{
 		Key: "sandwich, three cures", Name: "Sandwich in three cures",
-		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second " +
-			"skin is " +
-			"cured on the core: each skin is laid against something firm.",
-		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin " +
-			"apart and " +
-			"bond it.",
+		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second skin " +
+			"is cured on the core: each skin is laid against something firm.",
+		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin apart " +
+			"and bond it.",
 		Life: "Each stage is cut and kitted when its turn comes, so that no material waits out of the freezer " +
 			"for days.",
 		fits: asks([]StageKind{"core"}, "no stage is a core"),
@@ -186,16 +190,15 @@ var Templates = []Template{
 			last := m.add(Preparing, "", nil)
 			for _, s := range m.stages {
 				one := []Stage{s}
-				last = m.add(Curing, "", one, m.add(Closing, "", one, m.laid(one, last)))
+				last = m.cured(one, m.laid(one, last))
 			}
-			m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", m.stages, last)))
+			m.trimmed(m.stages, last)
 		},
 	},
 	{
 		Key: "rolled tube", Name: "Rolled tube under tape",
-		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs " +
-			"in the " +
-			"oven, and the mandrel is pulled when it has shrunk from the wall.",
+		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs in " +
+			"the oven, and the mandrel is pulled when it has shrunk from the wall.",
 		Differs: "Number of tape layers, and whether the ends are cut before or after the mandrel is pulled.",
 		Life:    "Tack matters most: a stiff ply springs open while it is rolled.",
 		make: func(m *making) {
@@ -216,15 +219,13 @@ var Templates = []Template{
 			for _, s := range m.stages {
 				last = m.add(Debulking, "", []Stage{s}, m.laid([]Stage{s}, last))
 			}
-			cure := m.add(Curing, "", m.stages, m.add(Closing, "", m.stages, last))
-			m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", m.stages, cure)))
+			m.trimmed(m.stages, m.cured(m.stages, last))
 		},
 	},
 	{
 		Key: "half tools", Name: "Half tools cured apart, then bonded",
 		Why: "Each half is cured on a tool of its own and trimmed to the joint, then both are bonded in a jig: every " +
-			"face is seen " +
-			"before the part is closed.",
+			"face is seen before the part is closed.",
 		Differs: "Bonded to a lip that was laid in, or with an over-wrap across the joint.",
 		Life:    "Halves do not wait for each other's material; the adhesive's pot life is the one clock of the bond.",
 		fits:    several("there is one stage: two halves are two stages"),
@@ -233,7 +234,7 @@ var Templates = []Template{
 			var ready []string
 			for _, s := range halves {
 				one := []Stage{s}
-				cure := m.add(Curing, "", one, m.add(Closing, "", one, m.laid(one, m.add(Preparing, "", one))))
+				cure := m.cured(one, m.laid(one, m.add(Preparing, "", one)))
 				ready = append(ready, m.add(Trimming, "", one, m.add(Demoulding, "", one, cure)))
 			}
 			m.end(m.add(Sanding, "", nil, m.bond(bonds, 0, ready...)))
@@ -241,9 +242,8 @@ var Templates = []Template{
 	},
 	{
 		Key: "hollow part", Name: "Hollow part: pre-forms, bladder, closed tool, press",
-		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, " +
-			"closed, and " +
-			"pressed warm until all air is out; then the press cures them in minutes.",
+		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, closed, " +
+			"and pressed warm until all air is out; then the press cures them in minutes.",
 		Differs: "A core that is washed or melted out in place of the bladder; debulk in the open half tools.",
 		Life: "The oldest pre-form decides: its tack must last until the join is done, and its clock goes on with " +
 			"the part.",
@@ -271,8 +271,7 @@ var Templates = []Template{
 	{
 		Key: "bonded joints", Name: "Joints bonded, over-wrapped, cured again",
 		Why: "The body is cured and cut to length first, fittings are bonded to it, and an over-wrap across the " +
-			"joint " +
-			"is cured on what is firm already.",
+			"joint is cured on what is firm already.",
 		Differs: "Over-wrap in the same cure as the adhesive; wedge or tape pressure over it.",
 		Life:    "The over-wrap's material comes out of the freezer when the bond can be handled, not before.",
 		fits:    asks([]StageKind{Bond, "over-wrap"}, "no stage is a bond or an over-wrap"),
@@ -281,7 +280,7 @@ var Templates = []Template{
 			if len(body) == 0 {
 				late, body = late[1:], late[:1]
 			}
-			cure := m.add(Curing, "", body, m.add(Closing, "", body, m.laid(body, m.add(Preparing, "", nil))))
+			cure := m.cured(body, m.laid(body, m.add(Preparing, "", nil)))
 			last := m.add(Trimming, "Cut to length", nil, m.add(Demoulding, "", body, cure))
 			for _, s := range late {
 				one := []Stage{s}
@@ -289,7 +288,7 @@ var Templates = []Template{
 					last = m.bond(one, 1, last)
 					continue
 				}
-				last = m.add(Curing, "", one, m.add(Closing, "", one, m.laid(one, last)))
+				last = m.cured(one, m.laid(one, last))
 			}
 			m.end(m.add(Marking, "", nil, m.add(Coating, "", nil, m.add(Sanding, "", nil, last))))
 		},
@@ -297,8 +296,7 @@ var Templates = []Template{
 	{
 		Key: "injected", Name: "Braid or sleeve over a cured core, injected",
 		Why: "A dry sleeve is pulled over a core that is cured already, closed in a mould, and resin is pressed " +
-			"through " +
-			"it until the mass in the cavity is right.",
+			"through it until the mass in the cavity is right.",
 		Differs: "Vacuum alone, or a pump; where the vent is and how long it runs over.",
 		Life:    "The resin's pot life is the clock from the mix to the end of the injection; dry fibre has none.",
 		fits:    asks([]StageKind{Injection}, "no stage is an injection"),
@@ -306,19 +304,18 @@ var Templates = []Template{
 			wet, core := m.of(Injection)
 			last := ""
 			if len(core) > 0 {
-				cure := m.add(Curing, "", core, m.add(Closing, "", core, m.laid(core, m.add(Preparing, "", core))))
+				cure := m.cured(core, m.laid(core, m.add(Preparing, "", core)))
 				last = m.add(Demoulding, "", core, cure)
 			}
 			dry := m.laid(wet, m.add(Preparing, "Mould cleaned and released", nil), last)
 			shot := m.add(Injecting, "", wet, m.add(Closing, "", wet, dry))
-			m.end(m.add(Trimming, "", nil, m.add(Demoulding, "", wet, m.add(Curing, "", wet, shot))))
+			m.trimmed(wet, m.add(Curing, "", wet, shot))
 		},
 	},
 	{
 		Key: "wet layup", Name: "Wet layup, cold cure, demould, post-cure",
 		Why: "Resin is mixed and brought in by hand, hardens over night at the room's temperature, and reaches its " +
-			"service " +
-			"temperature in a post-cure without the tool.",
+			"service temperature in a post-cure without the tool.",
 		Differs: "With or without a bag; post-cure in the tool where the part is thin.",
 		Life:    "The pot of each mix; fabric has no clock.",
 		make: func(m *making) {
@@ -329,14 +326,13 @@ var Templates = []Template{
 	},
 	{
 		Key: "trial panel", Name: "Trial panel with coupons",
-		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back " +
-			"decides on " +
-			"the way and the material.",
+		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back decides " +
+			"on the way and the material.",
 		Differs: "Tabs bonded on before the coupons are cut, or after.",
 		Life:    "As the part's own, or the panel says nothing about it.",
 		make: func(m *making) {
 			lay := m.laid(m.stages, m.add(Preparing, "", nil))
-			cure := m.add(Curing, "", m.stages, m.add(Closing, "", m.stages, lay))
+			cure := m.cured(m.stages, lay)
 			coupons := m.add(Machining, "Coupons cut and marked", nil, m.add(Demoulding, "", m.stages, cure))
 			m.end(m.add(Outside, "Coupons tested", nil, coupons))
 		},

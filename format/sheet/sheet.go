@@ -167,8 +167,7 @@ func PlainText(raw []byte) ([]byte, error) {
 	if !utf8.Valid(raw) {
 		return nil, errors.New(
 			"this text is not in UTF-8, as where an older spreadsheet wrote it (Windows-1252): save it as CSV in " +
-				"UTF-8, " +
-				"or its letters change",
+				"UTF-8, or its letters change",
 		)
 	}
 	return raw, nil

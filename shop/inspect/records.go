@@ -13,7 +13,7 @@ type Release struct {
 	ID          int64
 	BuildID     int64
 	Mass        float64
-	Thickness   []float64     `gorm:"serializer:json"`
+	Thickness   []float64             `gorm:"serializer:json"`
 	Lines       []release.ReleaseLine `gorm:"serializer:json"`
 	Disposition string
 	Reason      string

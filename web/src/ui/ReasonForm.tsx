@@ -51,31 +51,49 @@ export function ReasonForm({
   );
 }
 
-/** The last row of a form whose change needs a reason. */
-export function Because({
+/** A form whose change needs a reason: what it holds, and for who may change it its last row. */
+export function ReasonedChange({
+  writes,
   label,
   does,
   lacks = "",
-  isPending,
-  reason,
-  setReason,
+  save,
+  children,
 }: {
+  writes: boolean;
+  /** The field of the reason, and the button that does it with what it lacks besides. */
   label: string;
-  /** The button that does it, and what it lacks besides a reason. */
   does: string;
   lacks?: string;
-  isPending: boolean;
-  reason: string;
-  setReason: (reason: string) => void;
+  save: { run: (reason: string) => void; isPending: boolean; error: unknown };
+  children: ReactNode;
 }) {
+  const [reason, setReason] = useState("");
   return (
-    <Row $gap={12} style={{ alignItems: "flex-end" }}>
-      <div style={{ flex: "1 1 300px" }}>
-        <TextField label={label} value={reason} onChange={setReason} />
-      </div>
-      <Button type="submit" why={lacks || (reason.trim() === "" ? "Enter the reason." : "")} isDisabled={isPending}>
-        {does}
-      </Button>
-    </Row>
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.run(reason);
+      }}
+    >
+      <Stack $gap={10}>
+        {children}
+        {writes && (
+          <Row $gap={12} style={{ alignItems: "flex-end" }}>
+            <div style={{ flex: "1 1 300px" }}>
+              <TextField label={label} value={reason} onChange={setReason} />
+            </div>
+            <Button
+              type="submit"
+              why={lacks || (reason.trim() === "" ? "Enter the reason." : "")}
+              isDisabled={save.isPending}
+            >
+              {does}
+            </Button>
+          </Row>
+        )}
+        <Refusal error={save.error} />
+      </Stack>
+    </form>
   );
 }

@@ -5,8 +5,8 @@ import { api, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import type { Schemas } from "../../contract/types";
-import { Big, Loading, NumberField, Page, Refusal, Row, Stack } from "../../ui/parts";
-import { Because } from "../../ui/ReasonForm";
+import { Big, Loading, NumberField, Page, Row } from "../../ui/parts";
+import { ReasonedChange } from "../../ui/ReasonForm";
 import { useSay } from "../../ui/say";
 import { shortNumber } from "../../ui/units";
 
@@ -46,55 +46,42 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
   const say = useSay();
   const save = useChange("/api/cutter", () => say("The cutting table is kept.", true));
   const [cutter, setCutter] = useState(v.cutter);
-  const [reason, setReason] = useState("");
   const empty = fields.some((f) => Number.isNaN(cutter[f.key]));
   return (
     <section aria-label="The cutting table" style={{ paddingBottom: 24, maxWidth: 900 }}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          save.mutate({ body: { version: v.version, cutter, reason } });
-        }}
+      <ReasonedChange
+        writes={writes}
+        label="Reason"
+        does="Save"
+        lacks={empty ? "Fill every value." : ""}
+        save={{ ...save, run: (reason) => save.mutate({ body: { version: v.version, cutter, reason } }) }}
       >
-        <Stack $gap={8}>
-          <Big>The cutting table</Big>
-          <p>
-            {v.version === 0 && "Usual values: the shop’s own are not entered. "}Times, and where the knife is lifted,
-            follow from it; take the values from the maker’s papers. A table of length 0 is longer than any sheet.
-          </p>
-          <Row $gap={12} style={{ alignItems: "end" }}>
-            {fields.map((f) => (
-              <div key={f.key} style={{ width: 200 }}>
-                {writes ? (
-                  <NumberField
-                    label={f.label}
-                    value={Math.round((cutter[f.key] / f.by) * 1e6) / 1e6}
-                    onChange={(n) => setCutter({ ...cutter, [f.key]: n * f.by })}
-                    min={0}
-                  />
-                ) : (
-                  <>
-                    <small>{f.label}</small>
-                    <br />
-                    <b>{shortNumber(cutter[f.key] / f.by)}</b>
-                  </>
-                )}
-              </div>
-            ))}
-          </Row>
-          {writes && (
-            <Because
-              label="Reason"
-              does="Save"
-              lacks={empty ? "Fill every value." : ""}
-              isPending={save.isPending}
-              reason={reason}
-              setReason={setReason}
-            />
-          )}
-          <Refusal error={save.error} />
-        </Stack>
-      </form>
+        <Big>The cutting table</Big>
+        <p>
+          {v.version === 0 && "Usual values: the shop’s own are not entered. "}Times, and where the knife is lifted,
+          follow from it; take the values from the maker’s papers. A table of length 0 is longer than any sheet.
+        </p>
+        <Row $gap={12} style={{ alignItems: "end" }}>
+          {fields.map((f) => (
+            <div key={f.key} style={{ width: 200 }}>
+              {writes ? (
+                <NumberField
+                  label={f.label}
+                  value={Math.round((cutter[f.key] / f.by) * 1e6) / 1e6}
+                  onChange={(n) => setCutter({ ...cutter, [f.key]: n * f.by })}
+                  min={0}
+                />
+              ) : (
+                <>
+                  <small>{f.label}</small>
+                  <br />
+                  <b>{shortNumber(cutter[f.key] / f.by)}</b>
+                </>
+              )}
+            </div>
+          ))}
+        </Row>
+      </ReasonedChange>
     </section>
   );
 }

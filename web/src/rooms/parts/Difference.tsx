@@ -57,8 +57,8 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
   return (
     <Stack $gap={14}>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <FromRevision from={from} setFrom={setFrom} v={v} />
-        <ToRevision to={to} setTo={setTo} v={v} />
+        <RevisionChoice label="Revision" letter={from} choose={setFrom} letters={v.letters} />
+        <RevisionChoice label="against" letter={to} choose={setTo} letters={v.letters} />
         <b role="status">
           {d.data && (differing === 0 ? "Same stack" : `${differing} of ${lines.length} items differ`)}
         </b>
@@ -256,38 +256,21 @@ function SideDrawn({
   );
 }
 
-/** The older revision. */
-function FromRevision({
-  from,
-  setFrom,
-  v,
+/** One of the revisions that are compared. */
+function RevisionChoice({
+  label,
+  letter,
+  choose,
+  letters,
 }: {
-  from: string;
-  setFrom: (value: string | ((prevState: string) => string)) => void;
-  v: Schemas["RevisionView"];
+  label: string;
+  letter: string;
+  choose: (letter: string) => void;
+  letters: Schemas["RevisionView"]["letters"];
 }) {
   return (
-    <SelectField label="Revision" value={from} onChange={(e) => setFrom(e.target.value)}>
-      {v.letters.map((l) => (
-        <option key={l.letter}>{l.letter}</option>
-      ))}
-    </SelectField>
-  );
-}
-
-/** The newer revision. */
-function ToRevision({
-  to,
-  setTo,
-  v,
-}: {
-  to: string;
-  setTo: (value: string | ((prevState: string) => string)) => void;
-  v: Schemas["RevisionView"];
-}) {
-  return (
-    <SelectField label="against" value={to} onChange={(e) => setTo(e.target.value)}>
-      {v.letters.map((l) => (
+    <SelectField label={label} value={letter} onChange={(e) => choose(e.target.value)}>
+      {letters.map((l) => (
         <option key={l.letter}>{l.letter}</option>
       ))}
     </SelectField>

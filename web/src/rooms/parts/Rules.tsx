@@ -1,12 +1,12 @@
 // The shop's rules for laminates: limit, reason and source of each.
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSay } from "../../ui/say";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { Big, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
-import { Because } from "../../ui/ReasonForm";
+import { Big, Loading, Page, Row, Table, TextField } from "../../ui/parts";
+import { ReasonedChange } from "../../ui/ReasonForm";
 import { Figure } from "../master/Detail";
 import { PartTabs } from "./Tabs";
 
@@ -52,7 +52,6 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
   const say = useSay();
   const save = useChange("/api/habits", () => say("The settings are kept.", true));
   const [habits, setHabits] = useState(v.habits);
-  const [reason, setReason] = useState("");
   const writes = may("change the shop's rules");
   const tick = (key: "oneReleases" | "namesToAll", label: string) => (
     <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
@@ -67,39 +66,27 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
   );
   return (
     <section aria-label="Shop settings" style={{ padding: "0 24px 32px", maxWidth: 900 }}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          save.mutate({ body: { version: v.version, habits, reason } });
-        }}
+      <ReasonedChange
+        writes={writes}
+        label="Reason for the change of settings"
+        does="Keep the settings"
+        save={{ ...save, run: (reason) => save.mutate({ body: { version: v.version, habits, reason } }) }}
       >
-        <Stack $gap={8}>
-          <h2 style={{ fontSize: 22 }}>Shop settings</h2>
-          {tick("oneReleases", "Who checked a revision may release it as well (usually somebody else does)")}
-          {tick(
-            "namesToAll",
-            "The sign-in page tells the people’s names to any tablet that asks (usually to registered ones only)",
-          )}
-          <TextField
-            label="Places of the shop, with commas: benches, ovens, presses, the cutter (empty: any)"
-            value={(habits.places ?? []).join(", ")}
-            isReadOnly={!writes}
-            onChange={(v) =>
-              setHabits({ ...habits, places: v.trim() === "" ? [] : v.split(",").map((x) => x.trimStart()) })
-            }
-          />
-          {writes && (
-            <Because
-              label="Reason for the change of settings"
-              does="Keep the settings"
-              isPending={save.isPending}
-              reason={reason}
-              setReason={setReason}
-            />
-          )}
-          <Refusal error={save.error} />
-        </Stack>
-      </form>
+        <h2 style={{ fontSize: 22 }}>Shop settings</h2>
+        {tick("oneReleases", "Who checked a revision may release it as well (usually somebody else does)")}
+        {tick(
+          "namesToAll",
+          "The sign-in page tells the people’s names to any tablet that asks (usually to registered ones only)",
+        )}
+        <TextField
+          label="Places of the shop, with commas: benches, ovens, presses, the cutter (empty: any)"
+          value={(habits.places ?? []).join(", ")}
+          isReadOnly={!writes}
+          onChange={(v) =>
+            setHabits({ ...habits, places: v.trim() === "" ? [] : v.split(",").map((x) => x.trimStart()) })
+          }
+        />
+      </ReasonedChange>
     </section>
   );
 }
@@ -109,36 +96,24 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
   const say = useSay();
   const save = useChange("/api/rules", () => say("The rules are kept.", true));
   const [limits, setLimits] = useState(v.limits);
-  const [reason, setReason] = useState("");
   const writes = may("change the shop's rules");
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    save.mutate({ body: { version: v.version, limits, reason } });
-  };
   return (
     <>
       <PartTabs />
       <Page>
-        <form onSubmit={submit}>
-          <Stack $gap={12}>
-            <Big>Laminate rules</Big>
-            <p>
-              A limit of 0, or a rule that is not asked for, is switched off. A quality person may waive a finding for
-              one revision, with a reason. The engineer of record decides.
-            </p>
-            <RuleTable v={v} limits={limits} writes={writes} setLimits={setLimits} />
-            {writes && (
-              <Because
-                label="Reason for the change"
-                does="Keep the rules"
-                isPending={save.isPending}
-                reason={reason}
-                setReason={setReason}
-              />
-            )}
-            <Refusal error={save.error} />
-          </Stack>
-        </form>
+        <ReasonedChange
+          writes={writes}
+          label="Reason for the change"
+          does="Keep the rules"
+          save={{ ...save, run: (reason) => save.mutate({ body: { version: v.version, limits, reason } }) }}
+        >
+          <Big>Laminate rules</Big>
+          <p>
+            A limit of 0, or a rule that is not asked for, is switched off. A quality person may waive a finding for one
+            revision, with a reason. The engineer of record decides.
+          </p>
+          <RuleTable v={v} limits={limits} writes={writes} setLimits={setLimits} />
+        </ReasonedChange>
       </Page>
     </>
   );

@@ -1,9 +1,8 @@
 // A curved stage: how a ply lies on the tool at the left, its flat on the table at the right, and
 // between them where the fabric will not go.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState, type ReactNode } from "react";
 import { api, client, useChange } from "../../app/api";
-import { Refused, type Schemas } from "../../contract/types";
+import type { Schemas } from "../../contract/types";
 import { angle as signed, told } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
@@ -17,7 +16,9 @@ import { FlatDrawing } from "./FlatDrawing";
 import { DrapeForm } from "./DrapeForm";
 import { again, cells, type Node } from "./net";
 import { laidBy, SeekDrape, useSeek } from "./SeekDrape";
+import { StageFaults } from "./StageFaults";
 import { SurfaceForm } from "./SurfaceForm";
+import { usePattern } from "./usePattern";
 import type { Revision } from "../master/useMaster";
 
 type Reply = Schemas["DrapedReply"];
@@ -25,18 +26,15 @@ type Surface = Schemas["Surface"];
 
 function useDraped(code: string, letter: string, doc: Master | undefined, stage: string, ply: string | undefined) {
   const key = doc && JSON.stringify([doc.stages.find((s) => s.key === stage), doc.outlines, doc.variants]);
-  return useQuery({
-    queryKey: ["draped", code, letter, stage, ply, key],
-    placeholderData: keepPreviousData,
-    queryFn: async (): Promise<Reply> => {
-      const { data, error } = await client.POST("/api/parts/{code}/draped", {
+  return usePattern<Reply>(
+    ["draped", code, letter, stage, ply, key],
+    () =>
+      client.POST("/api/parts/{code}/draped", {
         params: { path: { code } },
         body: { letter, stage, ...(ply ? { ply } : {}), ...(doc ? { document: doc } : {}) },
-      });
-      if (!data) throw new Refused(error);
-      return data;
-    },
-  });
+      }),
+    (reply) => reply.whole !== undefined,
+  );
 }
 
 export function DrapedPage({
@@ -70,11 +68,7 @@ export function DrapedPage({
   const asked = useDraped(code, v.letter, change ? drawn : undefined, stage.key, chosen);
   const materials = api.useQuery("get", "/api/materials");
   const labels = itemLabels(doc);
-  // While a fault stands, the last way it lay stays in sight.
-  const [good, setGood] = useState<Reply>();
-  const answer = asked.data;
-  if (answer?.whole && answer !== good) setGood(answer);
-  const lies = answer?.whole ? answer : good;
+  const { reply: answer, good: lies } = asked;
   const grid = useMemo(() => cells(lies?.pieces ?? [], lies?.whole?.scaleDeg ?? []), [lies]);
   const cover = useChange("/api/outline", (o) => {
     const key = answer?.ply;
@@ -136,11 +130,7 @@ export function DrapedPage({
               )}
             </Row>
           </Row>
-          {answer.faults.map((f) => (
-            <p key={f.key + f.field + f.message} role="alert" style={{ margin: 0 }}>
-              <Mark tone="stop">{said(f.message)}</Mark>
-            </p>
-          ))}
+          <StageFaults faults={answer.faults} />
           {answer.message && (
             <p role="alert" style={{ margin: 0 }}>
               <Mark tone="stop">{said(answer.message)}</Mark>

@@ -1,9 +1,8 @@
 // A rolled stage: on the mandrel at the left, its sheets flat on the table at the right, and
 // between them what does not come out as it is wanted.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import { api, client } from "../../app/api";
-import { Refused, type Schemas } from "../../contract/types";
+import type { Schemas } from "../../contract/types";
 import { angle as signed, percent, told } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
@@ -16,6 +15,8 @@ import { FlatDrawing } from "./FlatDrawing";
 import { MandrelForm, type Mandrel } from "./MandrelForm";
 import { SectionRound, WallUnrolled } from "./SectionRound";
 import { AngleFor, type Sought } from "./AngleFor";
+import { StageFaults } from "./StageFaults";
+import { usePattern } from "./usePattern";
 import type { Revision } from "../master/useMaster";
 import { WrapForm } from "./WrapForm";
 
@@ -23,18 +24,15 @@ type Reply = Schemas["RolledReply"];
 
 function useRolled(code: string, letter: string, doc: Master | undefined, stage: string, sought: Sought) {
   const key = doc && JSON.stringify([doc.stages, doc.parameters, doc.variants]);
-  return useQuery({
-    queryKey: ["rolled", code, letter, stage, key, sought],
-    placeholderData: keepPreviousData,
-    queryFn: async (): Promise<Reply> => {
-      const { data, error } = await client.POST("/api/parts/{code}/rolled", {
+  return usePattern<Reply>(
+    ["rolled", code, letter, stage, key, sought],
+    () =>
+      client.POST("/api/parts/{code}/rolled", {
         params: { path: { code } },
         body: { letter, stage, ...sought, ...(doc ? { document: doc } : {}) },
-      });
-      if (!data) throw new Refused(error);
-      return data;
-    },
-  });
+      }),
+    (reply) => reply.rolled !== undefined,
+  );
 }
 
 export function RolledPage({
@@ -63,12 +61,9 @@ export function RolledPage({
   const asked = useRolled(code, v.letter, change ? doc : undefined, stage.key, sought);
   const materials = api.useQuery("get", "/api/materials");
   const labels = itemLabels(doc);
-  // While a fault stands, the last state that could be worked out stays in sight.
-  const [good, setGood] = useState<Reply>();
-  const answer = asked.data;
-  if (answer?.rolled && answer !== good) setGood(answer);
+  const { reply: answer, good } = asked;
   if (!answer) return <Loading error={asked.error} />;
-  const r = answer.rolled ? answer : { ...(good ?? answer), faults: answer.faults };
+  const r = { ...(good ?? answer), faults: answer.faults };
   const w = r.rolled;
   const sheets = stage.items.filter((i) => layered(i) && i.kind !== "core");
   const k = Math.min(at, Math.max(0, (w?.sheets.length ?? 1) - 1));
@@ -117,11 +112,7 @@ export function RolledPage({
             </div>
             {choice}
           </Row>
-          {r.faults.map((f) => (
-            <p key={f.key + f.field + f.message} role="alert" style={{ margin: 0 }}>
-              <Mark tone="stop">{said(f.message)}</Mark>
-            </p>
-          ))}
+          <StageFaults faults={r.faults} />
           {w && (
             <>
               <div
