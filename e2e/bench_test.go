@@ -211,7 +211,7 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 	p.axe("entries that are restored")
 	p.become("Hedda Solm", pin)
 	p.visit(release)
-	p.see("You may measure; who may sign it off signs.")
+	p.see("You may measure; quality signs.")
 	p.notSee("are restored")
 	p.become("Jonas Quist", pin)
 	p.visit(release)

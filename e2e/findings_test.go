@@ -52,7 +52,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	p := openPage(t, h)
 	p.visit("/layup/" + b.Code)
 	p.signIn("Ines Falk", pin)
-	p.see("must hold: bonding")
+	p.see("bag this part: bonding")
 	p.see("Caution: mind the lip")
 	p.see("Two people: a second person checks it")
 	const high = `document.querySelector('img[alt="Of ply 1"]').getBoundingClientRect().height`

@@ -87,7 +87,7 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.click("Resume")
 	p.see("in work, Jonas Quist")
 	// What waits says for what, and is not offered.
-	p.click("demould")
+	p.click("Demould")
 	p.see("waits for Cure")
 	p.notSee("Sign: done")
 	p.click("Omit from this build")
@@ -105,7 +105,7 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	}
 	p.visit("/finish")
 	p.see("1 operation to go on with")
-	p.click("trim")
+	p.click("Trim")
 	p.see("Sign: done")
 	// Who may not, reads.
 	p.become("Hedda Solm", pin)

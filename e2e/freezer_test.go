@@ -90,7 +90,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.click("Mark a flaw or splice")
 	p.fill("From, m", "3")
 	p.fill("To, m", "3.1")
-	p.fill("What it is", "fuzz ball")
+	p.fill("Description", "fuzz ball")
 	p.click("Write the map")
 	p.see("flaw at 3.00 m to 3.10 m, fuzz ball")
 }
