@@ -1,5 +1,3 @@
-// Package e2e drives the real interface in headless Chromium, against the real
-// server, a real database and the simulated oven.
 package e2e
 
 import (

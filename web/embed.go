@@ -1,4 +1,3 @@
-// Package web carries the built front end inside the binary.
 package web
 
 import (

@@ -1,5 +1,3 @@
-// Command juxta is the one binary: start, serve, work, migrate, backup, restore,
-// upgrade, calc, verify-log and the simulated devices.
 package main
 
 import (

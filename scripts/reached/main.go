@@ -1,5 +1,3 @@
-// Command reached prints the packages of core, and those that the changes of the working
-// tree against HEAD reach: where a file is changed, and whatever is built or tested with it.
 package main
 
 import (

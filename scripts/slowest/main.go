@@ -1,6 +1,3 @@
-// Command slowest reads what go test -json writes, prints what go test would print
-// without it, and at the end the ten slowest packages and the ten slowest tests. It
-// fails when a test did.
 package main
 
 import (
