@@ -122,7 +122,7 @@ func (r *routes) questions() {
 		book.AskMaster,
 		"/api/parts/{code}/route",
 		"route",
-		"The route of a master as it stands on the page, or as a way of making would have it; stores nothing",
+		"The route of a master as it stands on the page, or as a template would have it; stores nothing",
 		func(ctx context.Context, _ book.By, in *with[parts.RouteQuestion]) (parts.RouteReply, error) {
 			return r.shop.Route(ctx, in.Code, in.Body)
 		},

@@ -49,11 +49,11 @@ func (k *sketch) on(surface master.Surface) *sketch {
 	return k
 }
 
-// made is the sketch with the route of a way of making.
+// made is the sketch with the route of a template.
 func (k *sketch) made(way string) master.Document {
 	w, known := route.FindTemplate(way)
 	if !known {
-		panic("no way of making " + way)
+		panic("no template " + way)
 	}
 	k.Route = k.Made(w)
 	for n := range k.Route {

@@ -199,8 +199,9 @@ func (p *page) click(words string) {
 	p.t.Helper()
 	for until := time.Now().Add(patience); ; {
 		p.pressAt(words)
-		// undefined: the press led to another page.
-		hit, err := evaluate[bool](p, `window.hit !== false`)
+		// undefined: the press led to another page. A control that was drawn anew between down and up is no longer
+		// the one that was pressed; where none is left, the press was heard.
+		hit, err := evaluate[bool](p, `window.hit !== false || !(`+find(words)+`)`)
 		require.NoError(p.t, err)
 		if hit {
 			return

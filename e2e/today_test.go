@@ -36,7 +36,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.press("\r")
 	p.see("scan each label")
 	var web string
-	for _, f := range h.called(t, of["SP-27 0002"], "join").Forms {
+	for _, f := range h.called(t, of["SP-27 0002"], "Join").Forms {
 		if f.Name == "Inner web" {
 			web = f.Code
 		}

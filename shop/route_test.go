@@ -39,14 +39,14 @@ func TestARevisionWithoutARouteIsReadAsOnePass(t *testing.T) {
 func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
-	_, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Way: "sandwich, three cures"})
+	_, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Template: "sandwich, three cures"})
 	refusal(t, err, book.Invalid, "Sandwich in three cures: no stage is a core")
-	_, err = h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Way: "by magic"})
+	_, err = h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Template: "by magic"})
 	refusal(t, err, book.Invalid, "there is no way of making")
 	doc := copied(v.Document)
 	doc.Format = master.FormatOne
 	doc.Route = nil
-	asked, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: doc, Way: "wet layup"})
+	asked, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: doc, Template: "wet layup"})
 	require.NoError(t, err)
 	assert.True(t, asked.OnePass)
 	doc.Route, doc.Format = asked.Made, master.Format
@@ -94,6 +94,8 @@ func TestAFaultyRouteIsNotKept(t *testing.T) {
 	assert.Len(t, r.Faults, 1)
 	assert.Empty(t, r.Operations, "what waits for each other has no order")
 	assert.Equal(t, doc.Route, r.Planned, "and nothing of it is lost")
+	assert.Len(t, r.Labels, len(doc.Route))
+	assert.Equal(t, "Release", r.Labels["release"])
 	assert.Equal(t, v.Document.Route, h.named("SP-28").Document.Route)
 }
 

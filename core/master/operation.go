@@ -93,7 +93,7 @@ func (d Document) RouteStages() []route.Stage {
 	return out
 }
 
-// Made is the operations that a way of making makes of the document's stages.
+// Made is the operations that a template makes of the document's stages.
 func (d Document) Made(w route.Template) []Operation {
 	made := w.Route(d.RouteStages())
 	out := make([]Operation, len(made))

@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// Template is a way of making: it turns the stages of a master into a route. It
+// Template turns the stages of a master into a route. It
 // explains itself; a planner may change every operation afterwards.
 type Template struct {
 	Key, Name string
@@ -149,7 +149,7 @@ func onePass(m *making) {
 // OnePass is the key of the way by which documents without a route are read.
 const OnePass = "open shell"
 
-// Templates are the ways of making, the plainest first. Their reasons are common practice,
+// Templates are all templates, the plainest first. Their reasons are common practice,
 // no source; what a supplier's data sheet says goes before them.
 var Templates = []Template{
 	{

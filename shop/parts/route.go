@@ -18,7 +18,7 @@ import (
 type RouteQuestion struct {
 	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
 	Letter   string           `json:"letter,omitempty"`
-	Way      string           `json:"way,omitempty" doc:"Key of a way of making: also its operations"`
+	Template string           `json:"template,omitempty" doc:"Key of a route template: also its operations"`
 }
 
 // RouteReply is what the core makes of a route.
@@ -26,6 +26,7 @@ type RouteReply struct {
 	Faults     []master.Fault      `json:"faults" doc:"Of the route"`
 	OnePass    bool                `json:"onePass" doc:"The document has no route: it is read as one pass"`
 	Planned    []master.Operation  `json:"planned" doc:"The route; of a document without one, the one pass"`
+	Labels     map[string]string   `json:"labels" doc:"What operations are called, by their key"`
 	Operations []OperationView     `json:"operations" doc:"None before what it waits for; empty while that cannot be said"`
 	Findings   []RouteFinding      `json:"findings"`
 	Longest    float64             `json:"longest" doc:"Work and waiting on the critical path, s"`
@@ -61,7 +62,7 @@ type StackView struct {
 	Vacuum bool   `json:"vacuum" doc:"It is drawn down, so it is checked for leaks"`
 }
 
-// RouteTemplateView is a way of making with its explanation.
+// RouteTemplateView is a route template with its explanation.
 type RouteTemplateView struct {
 	Key     string `json:"key"`
 	Name    string `json:"name"`
@@ -96,15 +97,15 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 		for _, f := range m.Doc.PlaceFindings(out.Places) {
 			out.Findings = append(out.Findings, RouteFinding(f))
 		}
-		if q.Way == "" {
+		if q.Template == "" {
 			return out, nil
 		}
-		way, known := route.FindTemplate(q.Way)
+		way, known := route.FindTemplate(q.Template)
 		if !known {
-			return out, book.NotHere.At("way", "there is no way of making %q", q.Way)
+			return out, book.NotHere.At("template", "there is no route template %q", q.Template)
 		}
 		if not := way.Fits(m.Doc.RouteStages()); not != "" {
-			return out, book.Wrong.At("way", "%s: %s", way.Name, not)
+			return out, book.Wrong.At("template", "%s: %s", way.Name, not)
 		}
 		out.Made = m.Doc.Made(way)
 		return out, nil
@@ -125,6 +126,10 @@ func RouteOf(doc master.Document) RouteReply {
 		out.Stacks = append(out.Stacks, StackView{name, bag.Vacuum(name)})
 	}
 	stages := doc.RouteStages()
+	out.Labels = map[string]string{}
+	for _, o := range out.Planned {
+		out.Labels[o.Key] = o.Core().Label(stages)
+	}
 	for _, w := range route.Templates {
 		out.Templates = append(out.Templates, RouteTemplateView{
 			Key: w.Key, Name: w.Name, Why: w.Why, Differs: w.Differs, Life: w.Life, Not: w.Fits(stages),

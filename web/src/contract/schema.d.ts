@@ -2096,7 +2096,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The route of a master as it stands on the page, or as a way of making would have it; stores nothing */
+        /** The route of a master as it stands on the page, or as a template would have it; stores nothing */
         post: operations["route"];
         delete?: never;
         options?: never;
@@ -8955,13 +8955,17 @@ export interface components {
             /** @description As it stands on the page; missing: as kept */
             document?: components["schemas"]["Document"];
             letter?: string;
-            /** @description Key of a way of making: also its operations */
-            way?: string;
+            /** @description Key of a route template: also its operations */
+            template?: string;
         };
         RouteReply: {
             /** @description Of the route */
             faults: components["schemas"]["Fault"][];
             findings: components["schemas"]["RouteFinding"][];
+            /** @description What operations are called, by their key */
+            labels: {
+                [key: string]: string;
+            };
             /**
              * Format: double
              * @description Work and waiting on the critical path, s

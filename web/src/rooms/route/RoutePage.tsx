@@ -1,5 +1,5 @@
 // The way of a part: its operations as a drawing or as a table, one of them in full, and
-// ways of making that lay a whole route at once.
+// templates that lay a whole route at once.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { client } from "../../app/api";
@@ -152,7 +152,7 @@ const numbered = (all: Schemas["Operation"][], r: Reply): Schemas["OperationView
     : all.map((o, k) => ({
         key: o.key,
         number: k + 1,
-        label: o.name || o.kind,
+        label: r.labels[o.key] ?? o.kind,
         room: "layup",
         waits: [],
         start: 0,

@@ -29,7 +29,7 @@ export function RouteTemplates({
     setMessage("");
     const { data, error } = await client.POST("/api/parts/{code}/route", {
       params: { path: { code } },
-      body: { document: doc, letter, way: key },
+      body: { document: doc, letter, template: key },
     });
     if (data?.made) lay?.(data.made);
     else setMessage(explain(error).message);
