@@ -5,12 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"juxta/core/geom"
 	"reflect"
 	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/core/geom"
 )
 
 // Calculation is one computation of the core.

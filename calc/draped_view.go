@@ -93,7 +93,8 @@ type DrapeNode struct {
 func FromDrapedPieces(all []*drape.DrapedPiece, warp float64, o drape.Options) DrapedSummary {
 	w := drape.Summarise(all)
 	out := DrapedSummary{
-		Area: w.Area, Surface: w.Surface, More: w.Area/w.Surface - 1, Peak: unit.Deg(w.Peak), PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
+		Area: w.Area, Surface: w.Surface, More: w.Area/w.Surface - 1, Peak: unit.Deg(w.Peak),
+		PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
 		Off: unit.Deg(w.Off), Radius: finite(w.Radius), Messages: drape.Messages(all, o), Warp: unit.Deg(warp),
 	}
 	for k, v := range drape.Scale(o.Lock) {
@@ -144,7 +145,8 @@ func FromDraped(d *drape.DrapedPiece, net bool) Draped {
 		out.Lips = append(out.Lips, lip)
 	}
 	if s := d.Steered; s != nil {
-		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), unit.RoundLength(s.Gap), unit.RoundLength(s.Lap)}
+		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), unit.RoundLength(s.Gap),
+			unit.RoundLength(s.Lap)}
 	}
 	if !net {
 		return out

@@ -26,7 +26,7 @@ func (p *page) at(key string) {
 
 const atKey = `document.activeElement.dataset.operation ?? ""`
 
-// A planner lays a route by a way of making, walks it by keyboard, puts an operation in and
+// A planner lays a route by a template, walks it by keyboard, puts an operation in and
 // says what it waits for; what cannot be is said at the place and nothing is lost.
 func TestAPlannerWritesTheRoute(t *testing.T) {
 	t.Parallel()

@@ -42,7 +42,8 @@ func simulated(cures []parts.SimulatedCure, units unit.System) (out []pdf.Sectio
 			continue
 		}
 		s.Notes = []string{
-			fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; a run is judged by its sensors.",
+			fmt.Sprintf("In %s, %s from cold to open. Simulated from the figures entered; a run is judged by its "+
+				"sensors.",
 				c.Equipment, material.Hours(asTime(c.Duration))),
 		}
 		for _, x := range c.Findings {

@@ -506,7 +506,8 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	)
 	refusal(
 		t,
-		second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.MoveRolls{Rolls: []string{h.roll("SU-2291").Code}, At: &far})),
+		second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.MoveRolls{Rolls: []string{h.roll("SU-2291").Code},
+			At: &far})),
 		book.Invalid,
 		says,
 	)

@@ -42,7 +42,7 @@ func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {
 	_, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Template: "sandwich, three cures"})
 	refusal(t, err, book.Invalid, "Sandwich in three cures: no stage is a core")
 	_, err = h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Template: "by magic"})
-	refusal(t, err, book.Invalid, "there is no way of making")
+	refusal(t, err, book.Invalid, "there is no route template")
 	doc := copied(v.Document)
 	doc.Format = master.FormatOne
 	doc.Route = nil

@@ -2,6 +2,11 @@ package shop
 
 import (
 	"context"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
@@ -9,10 +14,6 @@ import (
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
-	"strings"
-	"time"
-
-	"gorm.io/gorm"
 )
 
 // SearchHit is one hit of a search.

@@ -5,11 +5,11 @@ import (
 	"strings"
 	"testing"
 
-	"juxta/core/ident"
-	"juxta/shop/book"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 func TestFindAndScan(t *testing.T) {

@@ -78,7 +78,8 @@ func tableCommand() *cobra.Command {
 			if fails.Kind != "" {
 				table.Fail(fails)
 			}
-			return table, fmt.Sprintf("simulated cutting table on %s, clock %g times the wall's", table.Address, speed), nil
+			return table, fmt.Sprintf("simulated cutting table on %s, clock %g times the wall's", table.Address, speed),
+				nil
 		})
 	speedFlag(cmd, &speed, 1000)
 	cmd.Flags().StringVar(&fault, "fault", "",

@@ -7,6 +7,6 @@
 // No pump draws more than the air outside: [Atmosphere] is the standard one at an altitude (ICAO Doc 7488), and
 // [Possible] refuses what cannot be. Vacuum is in Pa below the air outside.
 //
-// The stacks that a part can be closed with stand here as well, from the part outwards, with which of them are drawn down
-// by vacuum. Common practice, no source.
+// The stacks that a part can be closed with stand here as well, from the part outwards, with which of them are drawn
+// down by vacuum. Common practice, no source.
 package bag

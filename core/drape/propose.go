@@ -124,7 +124,8 @@ const (
 )
 
 // dart is the best for a place that locks, and how the piece lies with it; nil: none helps.
-func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *DrapedPiece, r Region) (Dart, *DrapedPiece, error) {
+func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *DrapedPiece, r Region) (Dart,
+	*DrapedPiece, error) {
 	o := s.o
 	at := slices.IndexFunc(d.Inside, func(n Node) bool {
 		return n.Panel == r.Panel && n.At.Distance(r.At) < o.Cell

@@ -3,11 +3,12 @@ package geom
 import (
 	"cmp"
 	"fmt"
-	"juxta/core/unit"
 	"math"
 	"slices"
 
 	sf "github.com/peterstace/simplefeatures/geom"
+
+	"juxta/core/unit"
 )
 
 // Point is a place in the plane, in metres.

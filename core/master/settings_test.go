@@ -105,12 +105,14 @@ func TestSettingsInWords(t *testing.T) {
 	}
 	said := o.Own()
 	require.Len(t, said, 3)
-	assert.Equal(t, "debulk after the first ply, then every 4 plies, for 15 min at 80 kPa or more", unit.InMetric(said[0]))
+	assert.Equal(t, "debulk after the first ply, then every 4 plies, for 15 min at 80 kPa or more",
+		unit.InMetric(said[0]))
 	assert.Equal(t, "closed with caul; from 80 kPa or more at most 3.0 kPa lost in 5 min", unit.InMetric(said[1]))
 	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
 		unit.InMetric(said[2]))
 	assert.Contains(t, said[2], unit.Pressure(600e3, 0).String(), "a pressure for every reader, not a vacuum")
-	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until the lagging part is cured to 40 %, "+
+	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until the lagging part is cured to "+
+		"40 %, "+
 		"until its viscosity is 20 Pa s or less, until the viscosity of the leading part is 5 Pa s or more, "+
 		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
 		"bag vented at 100 kPa",

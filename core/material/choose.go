@@ -142,8 +142,8 @@ func (c *Choice) passed(job Job, now time.Time) string {
 	return ""
 }
 
-// UsualYield is the area of plies from an area of roll where the shop has cut nothing of a material yet (common practice,
-// no source).
+// UsualYield is the area of plies from an area of roll where the shop has cut nothing of a material yet (common
+// practice, no source).
 const UsualYield = 0.7
 
 // Need is area of one material that a build wants by its planned cure.

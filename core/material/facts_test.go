@@ -24,14 +24,19 @@ func TestFactsOfAMaterial(t *testing.T) {
 		missing bool
 		change  func(*Facts)
 	}{
-		"every figure of a material must be a number":             {"", false, func(f *Facts) { f.Alpha2 = math.NaN() }},
-		"unidirectional material needs its resin: a ply":          {"resinId", true, func(f *Facts) { f.HasResin = false }},
-		"unidirectional material needs E2: a ply":                 {"e2", true, func(f *Facts) { f.E2 = 0 }},
-		"unidirectional material needs its out-life: a ply":       {"outLife", true, func(f *Facts) { f.OutLife = 0 }},
-		"Poisson's ratio 3.9 is not possible":                     {"nu12", false, func(f *Facts) { f.Nu12 = 3.9 }},
-		"tack life is part of out-life":                           {"tackLife", false, func(f *Facts) { f.Tack = 31 * 86400 }},
-		"150 g/m² of fibre with 50 % resin makes 300 g/m², not 2": {"sheet.resinShare", false, func(f *Facts) { f.ResinShare = 0.5 }},
-		"the bulk factor is at least 1":                           {"sheet.bulkFactor", false, func(f *Facts) { f.BulkFactor = 0.9 }},
+		"every figure of a material must be a number": {"", false,
+			func(f *Facts) { f.Alpha2 = math.NaN() }},
+		"unidirectional material needs its resin: a ply": {"resinId", true,
+			func(f *Facts) { f.HasResin = false }},
+		"unidirectional material needs E2: a ply":           {"e2", true, func(f *Facts) { f.E2 = 0 }},
+		"unidirectional material needs its out-life: a ply": {"outLife", true, func(f *Facts) { f.OutLife = 0 }},
+		"Poisson's ratio 3.9 is not possible":               {"nu12", false, func(f *Facts) { f.Nu12 = 3.9 }},
+		"tack life is part of out-life": {"tackLife", false,
+			func(f *Facts) { f.Tack = 31 * 86400 }},
+		"150 g/m² of fibre with 50 % resin makes 300 g/m², not 2": {"sheet.resinShare", false,
+			func(f *Facts) { f.ResinShare = 0.5 }},
+		"the bulk factor is at least 1": {"sheet.bulkFactor", false,
+			func(f *Facts) { f.BulkFactor = 0.9 }},
 	} {
 		f := good
 		c.change(&f)

@@ -34,7 +34,8 @@ func lives(seed uint64) life {
 	rng := rand.New(rand.NewPCG(seed, 7))
 	minutes := func(most int) time.Duration { return time.Duration(1+rng.IntN(most)) * time.Minute }
 	l := life{end: day0, length: 50}
-	l.Base = CarriedLife{Spent: time.Duration(rng.IntN(2)) * minutes(300), More: time.Duration(rng.IntN(2)) * minutes(500)}
+	l.Base = CarriedLife{Spent: time.Duration(rng.IntN(2)) * minutes(300),
+		More: time.Duration(rng.IntN(2)) * minutes(500)}
 	id := int64(0)
 	add := func(e Event) {
 		id++

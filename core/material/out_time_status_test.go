@@ -19,7 +19,8 @@ func TestWhetherMaterialHadRunOutWhenItsCutBegan(t *testing.T) {
 	shelf := NewOutTimeStatus(Clock{Spent: time.Hour, Out: true}, limits, 0, now)
 	assert.True(t, shelf.RanOut(now, now))
 	assert.False(t, shelf.RanOut(now.Add(-2*time.Hour), now))
-	assert.False(t, NewOutTimeStatus(Clock{Spent: 1e5 * time.Hour}, Limits{}, 0, now).RanOut(now, now), "core does not age")
+	assert.False(t, NewOutTimeStatus(Clock{Spent: 1e5 * time.Hour}, Limits{}, 0, now).RanOut(now, now),
+		"core does not age")
 }
 
 // The clock of a part's material stops at its cure, at its signature where no run cured it, and else goes on.

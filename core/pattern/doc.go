@@ -1,7 +1,7 @@
 // Package pattern makes flat patterns: the shape that is cut off the roll for a ply.
 //
-// An outline is drawn as it lies on the tool, seen from the bag. [OnRoll] turns it to the roll: its fibre along the roll,
-// mirrored where the ply is laid with its face down. [PlacePoints] turns its marks alike.
+// An outline is drawn as it lies on the tool, seen from the bag. [OnRoll] turns it to the roll: its fibre along the
+// roll, mirrored where the ply is laid with its face down. [PlacePoints] turns its marks alike.
 //
 // [Shape] is an outline from the library (rectangle, ring sector, ellipse, polygon …) or one of points with arcs, made
 // into a ring of straight edges finer than any knife cuts. Kinds and their dimensions are data ([ShapeKind]), so that

@@ -82,8 +82,9 @@ func Compare(e Expected, m Measured) ([]ReleaseLine, error) {
 		v := e.Values[i]
 		lines = append(
 			lines,
-			ReleaseLine{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
-				Met: (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)},
+			ReleaseLine{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most,
+				Found: *found,
+				Met:   (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)},
 		)
 	}
 	return lines, nil

@@ -2,9 +2,10 @@ package route
 
 import (
 	"fmt"
-	"juxta/core/unit"
 	"slices"
 	"strings"
+
+	"juxta/core/unit"
 )
 
 // Finding is what a planner should look at in a route that can be followed: the rule that

@@ -173,7 +173,8 @@ func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint
 		device.RegAir: device.RegisterTemperature(
 			s.oven.Noisy(s.oven.Air),
 		), device.RegTool: device.RegisterTemperature(s.oven.Noisy(s.oven.Tool)),
-		device.RegLead: device.RegisterTemperature(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.RegisterTemperature(lag),
+		device.RegLead:    device.RegisterTemperature(s.oven.Noisy(s.oven.Lead)),
+		device.RegLag:     device.RegisterTemperature(lag),
 		device.RegVacuum:  uint16(math.Max(0, s.oven.NoisyVacuum()/10)),
 		device.RegClockHi: uint16(clock >> 16), device.RegClockLo: uint16(clock), device.RegState: state,
 		device.RegPressure: uint16(math.Round(s.oven.Pressure / 100)),

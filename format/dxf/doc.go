@@ -7,6 +7,6 @@
 // tokens.go reads group codes, file.go what a file says of itself, draw.go and curves.go turn entities into points,
 // arrange.go joins them into outlines and says which lies in which. write.go writes outlines, marks and labels.
 //
-// Group codes as in the published DXF reference (from memory). The writer is checked by independent readers, the reader on
-// drawings that others ship; both are fuzzed, and everything read is bounded.
+// Group codes as in the published DXF reference (from memory). The writer is checked by independent readers, the reader
+// on drawings that others ship; both are fuzzed, and everything read is bounded.
 package dxf

@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"testing"
 
-	"juxta/format/pdf/pdftest"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"juxta/format/pdf/pdftest"
 )
 
 func TestARecordOpensInAnotherReaderWithAllItsRows(t *testing.T) {

@@ -195,7 +195,8 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		}
 		if err := tx.Create(&record).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return SignResult{}, book.Changed.Errorf("ply %d was signed by somebody else at the same moment", next.Ply)
+				return SignResult{}, book.Changed.Errorf("ply %d was signed by somebody else at the same moment",
+					next.Ply)
 			}
 			return SignResult{}, err
 		}

@@ -117,7 +117,8 @@ const nests = "nests"
 
 // BeginNest takes a nest up and gives its problem; ok is false when it is already over, or another worker
 // is at it. The turn is given up with Abandon.
-func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.SearchTurn, problem calc.NestIn, ok bool, err error) {
+func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.SearchTurn, problem calc.NestIn, ok bool,
+	err error) {
 	turn, ok, err = s.TakeUp(ctx, nests, id)
 	if err != nil || !ok {
 		return turn, problem, false, err
@@ -135,7 +136,8 @@ func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.SearchTurn, p
 func (s *Room) ForsakenNests(ctx context.Context) error { return s.Forsaken(ctx, nests, s.Queue.Nest) }
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the search to end.
-func (s *Room) NestProgress(ctx context.Context, turn book.SearchTurn, best nest.Layout, step int) (stop bool, err error) {
+func (s *Room) NestProgress(ctx context.Context, turn book.SearchTurn, best nest.Layout, step int) (stop bool,
+	err error) {
 	return s.Progress(ctx, turn, &Nest{Best: &best, StepsDone: step}, "Best", "StepsDone")
 }
 

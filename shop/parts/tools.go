@@ -3,12 +3,13 @@ package parts
 import (
 	"context"
 	"errors"
-	"juxta/shop/book"
 	"slices"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
+
+	"juxta/shop/book"
 )
 
 // Tool is a mould, mandrel or press tool.

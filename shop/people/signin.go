@@ -215,7 +215,8 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
 				return p, book.Shut.Errorf(
-					"too many failed attempts for %s from other places: sign in where %s usually does, or try again in "+
+					"too many failed attempts for %s from other places: sign in where %s usually does, or try "+
+						"again in "+
 						"an hour",
 					p.Name,
 					p.Name,
@@ -223,7 +224,8 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 			}
 			if many.Here >= manyHere {
 				return p, book.Shut.Errorf(
-					"too many failed attempts from this address, for several people: try again in an hour, or elsewhere",
+					"too many failed attempts from this address, for several people: try again in an hour, or " +
+						"elsewhere",
 				)
 			}
 			t.Failed++

@@ -5,11 +5,12 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
-	"juxta/shop/book"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
+
+	"juxta/shop/book"
 )
 
 // Tablet is a device of the shop: it is told the names of the people who may sign

@@ -86,7 +86,8 @@ func (s *Room) SaveEquipment(ctx context.Context, by book.By, in EquipmentIn) (E
 		case strings.TrimSpace(in.Why) == "":
 			return EquipmentView{}, book.Needed.At("why", "say where the figures come from")
 		case f.Kind == "press" && f.Contact == 0:
-			return EquipmentView{}, book.Needed.At("facts.contact", "enter the heat transfer coefficient of the platens")
+			return EquipmentView{}, book.Needed.At("facts.contact",
+				"enter the heat transfer coefficient of the platens")
 		case f.Kind != "press" && f.Film == 0:
 			return EquipmentView{}, book.Needed.At("facts.film", "enter the heat transfer coefficient of the air")
 		}

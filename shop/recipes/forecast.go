@@ -3,13 +3,14 @@ package recipes
 import (
 	"context"
 	"errors"
+
+	"gorm.io/gorm"
+
 	"juxta/calc"
 	"juxta/core/bag"
 	"juxta/core/cure/forecast"
 	"juxta/core/unit"
 	"juxta/shop/book"
-
-	"gorm.io/gorm"
 )
 
 // ForecastIn asks what a part would feel in a cure as it stands on the page.

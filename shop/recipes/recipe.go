@@ -86,8 +86,8 @@ func release(db *gorm.DB, of master.ReleasedRecipe) (r Recipe, ok bool, err erro
 	return found[0], true, nil
 }
 
-// NewerFigures says by recipe which figures of its resin and its equipment are newer than its release, and of a draft than its
-// writing.
+// NewerFigures says by recipe which figures of its resin and its equipment are newer than its release, and of a draft
+// than its writing.
 func NewerFigures(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	if len(all) == 0 {
 		return nil, nil

@@ -4,15 +4,16 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"slices"
+
+	"gorm.io/gorm"
+
 	"juxta/calc"
 	"juxta/core/bag"
 	"juxta/core/cure"
 	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/shop/book"
-	"slices"
-
-	"gorm.io/gorm"
 )
 
 // CureSimulation is a cure as it is expected to run.

@@ -2,10 +2,11 @@ package stock
 
 import (
 	"context"
-	"juxta/shop/book"
 	"time"
 
 	"gorm.io/gorm"
+
+	"juxta/shop/book"
 )
 
 // Usage is what becomes of the material: what expires soon, what its life was
