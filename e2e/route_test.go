@@ -99,7 +99,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	// A cure with a recipe of its own: what no oven could do is told, and nothing is lost.
 	p.at("cure")
 	p.see("as the process of the revision")
-	p.set("Run", "its own")
+	p.set("Recipe of the run", "its own")
 	p.fill("1: to, °C", "700")
 	p.see("segment 1: a target of 700 °C is not possible here")
 	p.see("Not kept")

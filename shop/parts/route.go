@@ -42,6 +42,7 @@ type OperationView struct {
 	Key     string   `json:"key"`
 	Number  int      `json:"number"`
 	Label   string   `json:"label" doc:"What it is called"`
+	Short   string   `json:"short" doc:"And where its stage is seen: without it"`
 	Room    string   `json:"room" doc:"Where it is done" enum:"cut,kits,layup,bag,cure,finish,release"`
 	Waits   []string `json:"waits" doc:"What it waits for, in words"`
 	Start   float64  `json:"start" doc:"From the beginning of the build at the earliest, s"`
@@ -146,7 +147,7 @@ func RouteOf(doc master.Document) RouteReply {
 	for n, k := range r.Order() {
 		o := r.Operations[k]
 		v := OperationView{
-			Key: o.Key, Number: n + 1, Label: o.Label(stages), Room: string(o.Room()), Waits: stand[k].Reasons,
+			Key: o.Key, Number: n + 1, Label: o.Label(stages), Short: o.Label(nil), Room: string(o.Room()), Waits: stand[k].Reasons,
 			Start: times[k].Start.Sub(begins).
 				Seconds(),
 			End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,

@@ -7285,6 +7285,8 @@ export interface components {
              * @enum {string}
              */
             room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release";
+            /** @description And where its stage is seen: without it */
+            short: string;
             /**
              * Format: double
              * @description From the beginning of the build at the earliest, s

@@ -190,7 +190,7 @@ export function RouteDrawing({
               aria-pressed={p.key === chosen}
               // It begins as it is seen, then says the rest.
               aria-label={[
-                `${found.has(p.key) ? "✕ " : ""}${p.number} ${o.name || o.kind} ${takes(o)}`,
+                `${found.has(p.key) ? "✕ " : ""}${p.number} ${p.short} ${takes(o)}`,
                 p.label,
                 ...p.waits,
                 ...(p.longest ? ["on the critical path"] : []),
@@ -203,7 +203,7 @@ export function RouteDrawing({
             >
               <b>
                 {found.has(p.key) && "✕ "}
-                {p.number} {o.name || o.kind}
+                {p.number} {p.short}
               </b>{" "}
               <small>{takes(o)}</small>
             </Operation_>

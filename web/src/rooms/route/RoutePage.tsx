@@ -153,6 +153,7 @@ const numbered = (all: Schemas["Operation"][], r: Reply): Schemas["OperationView
         key: o.key,
         number: k + 1,
         label: r.labels[o.key] ?? o.kind,
+        short: r.labels[o.key] ?? o.kind,
         room: "layup",
         waits: [],
         start: 0,

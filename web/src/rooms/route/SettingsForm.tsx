@@ -89,7 +89,7 @@ export function SettingsForm({
   if (!(has.heat as readonly string[]).includes(o.kind)) return null;
   return (
     <Own
-      name="Run"
+      name="Recipe of the run"
       own={!!o.heat}
       reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed, without a run.</p>}
       label={o.kind === "cure" ? undefined : ["nothing: signed, without a run", "a recipe of its own"]}

@@ -23,6 +23,7 @@ const placed = (all: Operation[]): Placed[] =>
     key: o.key,
     number: k + 1,
     label: o.kind,
+    short: o.kind,
     room: rooms[o.kind]!,
     waits: [],
     start: 0,
