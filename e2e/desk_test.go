@@ -271,6 +271,6 @@ func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 	p.see("From which roll?")
 	way.open()
 	p.press("2")
-	p.click("Load it again")
+	p.click("Reload")
 	p.see("Masters")
 }

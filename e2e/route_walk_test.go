@@ -61,7 +61,7 @@ func TestTheCoreOfASandwichIsLaidClosedAndCured(t *testing.T) {
 	p.press("6")
 	p.see("Bag Core: ready")
 	p.press("\r")
-	p.see("Which stack lies over the part?")
+	p.see("Bag stack")
 	p.axe("what is closed on a route")
 	p.press("k")
 	p.fill("Vacuum at start, kPa", "90")

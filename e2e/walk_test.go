@@ -260,7 +260,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 
 	// 6. Bag: a leak that is too large, then one that meets the limit.
 	p.click("To the bag")
-	p.see("Which stack lies over the part?")
+	p.see("Bag stack")
 	p.press("k")
 	p.see("Closed by Ines Falk")
 	p.leakCheck("88", "80")

@@ -213,7 +213,7 @@ func TestAProcessIsSimulatedBeforeItIsKept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, seen.Verdict)
 	assert.NotEmpty(t, seen.Plan)
-	require.Contains(t, seen.Notes[0], "2 mm of plies are assumed")
+	require.Contains(t, seen.Notes[0], "2 mm of plies, for its stack")
 	// What stands for a stack lies as the stack would: between the halves of a mould in a press, which heats it sooner.
 	pressed := begun.Process
 	pressed.Equipment = "Press 1"

@@ -175,7 +175,7 @@ func (l Load) stack(db *gorm.DB, pressed bool) (recipes.PartStack, error) {
 	plies := calc.FromLayer(heat.LayerOf(heat.Laminate))
 	plies.Thickness, plies.Resin = standIn, heat.LaminateResin
 	stack = recipes.PartStack{
-		Notes: []string{"its stack cannot be worked out yet (" + refused.Message + "): 2 mm of plies are assumed"},
+		Notes: []string{"2 mm of plies, for its stack cannot be calculated yet (" + refused.Message + ")"},
 	}
 	held, err := heldBy(db, l.Process.Tool, how, &stack)
 	stack.Sections = []calc.CureSection{held.section("2 mm of plies", []calc.CureLayer{plies})}

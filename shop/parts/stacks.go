@@ -226,7 +226,7 @@ func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartSta
 			out.ResinID = *m.ResinID
 		case *m.ResinID:
 		default:
-			out.Note(m.Name + " has another resin: it is assumed to cure like the first")
+			out.Note(m.Name + " cures like the first resin, though it has another")
 		}
 	}
 	if n := len(on); n > 0 && on[n-1].Name == one.Name {

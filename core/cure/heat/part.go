@@ -37,14 +37,14 @@ func ToolLayer(material string, thermalMass, face float64) (tool Layer, notes []
 		}
 	}
 	if !known {
-		notes = append(notes, "the tool's material is not known here: "+usualTool+" is assumed")
+		notes = append(notes, "tool of "+usualTool+", its material is not known here")
 	}
 	tool.Thickness = usualToolFace
 	if thermalMass > 0 && face > 0 {
 		thick := thermalMass / (tool.Density * tool.Specific * face)
 		tool.Thickness = min(thickestTool, max(thinnestTool, math.Round(thick*1e4)/1e4))
 	} else {
-		notes = append(notes, "the tool's thermal mass is not known: 10 mm are assumed")
+		notes = append(notes, "tool 10 mm thick, its thermal mass is not entered")
 	}
 	return tool, notes
 }
@@ -71,7 +71,7 @@ func (s Sheet) Layer() (l Layer, resin float64, note string) {
 	case !s.Cures:
 	case s.Resin == 0:
 		resin = LaminateResin
-		note = fmt.Sprintf("the resin content of %s is not entered: %.0f %% is assumed", s.Name, resin*100)
+		note = fmt.Sprintf("resin content of %.0f %% for %s, none is entered", resin*100, s.Name)
 	default:
 		resin = s.Resin
 	}

@@ -19,8 +19,8 @@ func TestAToolIsALayerByItsHeat(t *testing.T) {
 
 	usual, notes := ToolLayer("", 0, 0.5)
 	assert.Equal(t, []any{"aluminium", 0.01}, []any{usual.Name, usual.Thickness})
-	assert.Equal(t, []string{"the tool's material is not known here: aluminium is assumed",
-		"the tool's thermal mass is not known: 10 mm are assumed"}, notes)
+	assert.Equal(t, []string{"tool of aluminium, its material is not known here",
+		"tool 10 mm thick, its thermal mass is not entered"}, notes)
 }
 
 func TestASheetIsALayer(t *testing.T) {
@@ -32,7 +32,7 @@ func TestASheetIsALayer(t *testing.T) {
 	ply.Resin = 0
 	_, resin, note = ply.Layer()
 	assert.Equal(t, LaminateResin, resin)
-	assert.Equal(t, "the resin content of UD is not entered: 36 % is assumed", note)
+	assert.Equal(t, "resin content of 36 % for UD, none is entered", note)
 
 	ply.Cures = false
 	_, resin, note = ply.Layer()

@@ -14,7 +14,7 @@ function PageFailed({ error }: FallbackProps) {
       </p>
       <Row style={{ marginTop: 14 }}>
         <Button $bench onPress={() => window.location.reload()}>
-          Load it again
+          Reload
         </Button>
       </Row>
       <small>{error instanceof Error ? error.message : ""}</small>

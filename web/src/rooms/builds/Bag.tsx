@@ -144,7 +144,7 @@ export function Bag() {
               <Stack $gap={10}>
                 <Choices
                   bench
-                  label="Which stack lies over the part?"
+                  label="Bag stack"
                   value={chosen}
                   onChange={setStack}
                   of={v.stacks.map((x) => ({ value: x.name, label: x.name }))}
@@ -178,7 +178,7 @@ export function Bag() {
               atmosphere).
             </p>
             <Caution>
-              The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the
+              Put the vacuum fitting on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the
               oven’s makers, and your local rules.
             </Caution>
           </Stack>

@@ -243,8 +243,7 @@ export function CureRun() {
             <ol style={{ margin: 0, paddingLeft: 22 }}>
               {v.process.recipe.segments.map((s, i) => (
                 <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
-                  <SegmentRead s={s} />
-                  {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
+                  <SegmentRead s={s} /> {going && i + 1 === segment.segment && <Mark tone="attend">now</Mark>}
                 </li>
               ))}
             </ol>

@@ -212,7 +212,7 @@ export function Release() {
       key: "record",
       planned: "A complete record",
       difference:
-        v.missing.length > 0 ? { label: `${v.missing.length} open`, tone: "stop" } : { label: "whole", tone: "met" },
+        v.missing.length > 0 ? { label: `${v.missing.length} open`, tone: "stop" } : { label: "complete", tone: "met" },
       built: <MissingOf v={v} />,
     },
   ];

@@ -528,7 +528,7 @@ function WhoSigns({ writes }: { writes: boolean }) {
       {writes && (
         <>
           In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat ·{" "}
-          <Key>Ctrl M</Key> mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key> undo
+          <Key>Ctrl M</Key> mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> remove · <Key>Ctrl Z</Key> undo
         </>
       )}
     </p>

@@ -127,7 +127,7 @@ export function ProcessForm({
         <LimitsForm run={{ limits: p.runLimits }} set={({ limits }) => set({ runLimits: limits })} />
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Max. pressure, kPa", "pressureMax", 1e-3)}
-          {figure("Press closes with, kN", "pressForce", 1e-3)}
+          {figure("Closing force of the press, kN", "pressForce", 1e-3)}
         </Row>
         <Heading>Demould, trim, bond</Heading>
         <Row $gap={12} style={{ alignItems: "flex-end" }}>

@@ -87,7 +87,7 @@ export function RecipeForm({
           value={cured.equipment ?? ""}
           onChange={(e) => change({ equipment: e.target.value || undefined })}
         >
-          <option value="">as is usual</option>
+          <option value="">usual equipment</option>
           {equipment.data?.map((x) => (
             <option key={x.facts.name}>{x.facts.name}</option>
           ))}
@@ -100,7 +100,7 @@ export function RecipeForm({
           <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
         </div>
         <SelectField
-          label="Begin anew from the cycle of"
+          label="Start from the cycle of"
           value=""
           onChange={(e) => {
             const r = resins.data?.find((x) => x.id === Number(e.target.value));

@@ -262,7 +262,7 @@ function DrawingKeys({ change }: { change: undefined | ((m: Schemas["Document"])
       In the drawing: arrows walk · <Key>W</Key> to what it waits for{" "}
       {change && (
         <>
-          · <Key>N</Key> new operation after it · <Key>Del</Key> takes it out
+          · <Key>N</Key> new operation after it · <Key>Del</Key> removes it
         </>
       )}
       . The thick line is the critical path; hatched runs unattended.

@@ -254,7 +254,7 @@ function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) =>
           set={(x) => set({ ...h, pressureMax: x || undefined })}
         />
         <Figure
-          label="Press closes with, kN"
+          label="Closing force of the press, kN"
           scale={1e-3}
           value={h.pressForce}
           set={(x) => set({ ...h, pressForce: x || undefined })}

@@ -289,8 +289,7 @@ function LifeRecorded({ r }: { r: Schemas["RollDetail"] }) {
           <>
             {" "}
             This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at{" "}
-            {told.degrees(r.ageing.reference)}
-            by the room’s record
+            {told.degrees(r.ageing.reference)} by the room’s record
             {r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}.
           </>
         )}
