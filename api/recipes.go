@@ -213,10 +213,10 @@ func (r *routes) curves() {
 		"/api/recipes/curve",
 		"recipeFromCurve",
 		"The recipe that follows a curve of set points; stores nothing",
-		func(_ context.Context, _ book.By, in *drawn) (master.Recipe, error) {
+		func(_ context.Context, _ book.By, in *drawn) (cure.Recipe, error) {
 			points, faults := curve.Read(in.Body.Table)
 			if len(faults) > 0 {
-				return master.Recipe{}, &book.Error{
+				return cure.Recipe{}, &book.Error{
 					Rule:    book.Faults,
 					Field:   "table",
 					Message: "the curve has faults",
@@ -225,9 +225,9 @@ func (r *routes) curves() {
 			}
 			of, err := cure.FromCurve(in.Body.Name, points)
 			if err != nil {
-				return master.Recipe{}, book.Wrong.At("table", "%s", err)
+				return cure.Recipe{}, book.Wrong.At("table", "%s", err)
 			}
-			return master.RecipeOf(of), nil
+			return of, nil
 		},
 	)
 }

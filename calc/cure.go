@@ -7,7 +7,6 @@ import (
 	"juxta/core/cure"
 	"juxta/core/cure/forecast"
 	"juxta/core/cure/heat"
-	"juxta/core/master"
 )
 
 // CureLayer is a layer of a stack. Properties are those at 20 °C and change in a straight line with the temperature.
@@ -38,7 +37,7 @@ type CureSection struct {
 
 // CureIn is a cure to be simulated.
 type CureIn struct {
-	Recipe     master.Recipe          `json:"recipe"`
+	Recipe     cure.Recipe            `json:"recipe"`
 	Equipment  forecast.Equipment     `json:"equipment"`
 	Resin      cure.Resin             `json:"resin"`
 	Sections   []CureSection          `json:"sections" minItems:"1" maxItems:"12"`
@@ -71,7 +70,7 @@ func (l CureLayer) core(r cure.Resin) heat.Layer {
 // Job is the cure as the core's value.
 func (in CureIn) Job() forecast.Job {
 	j := forecast.Job{
-		Recipe: in.Recipe.Core(), Equipment: in.Equipment, Limits: in.Limits, Every: in.Every,
+		Recipe: in.Recipe, Equipment: in.Equipment, Limits: in.Limits, Every: in.Every,
 	}
 	j.Equipment.Atmosphere, j.Equipment.Temperature = in.Atmosphere, in.Room
 	for _, s := range in.Sections {
@@ -227,7 +226,7 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 // ExampleCure is the thick segment of 72 plies on steel in an autoclave; all figures are invented.
 func ExampleCure() CureIn {
 	return CureIn{
-		Recipe: master.Recipe{Name: "two dwells", Start: 293.15, Tolerance: 5, Segments: []master.Segment{
+		Recipe: cure.Recipe{Name: "two dwells", Start: 293.15, Tolerance: 5, Segments: []cure.Segment{
 			{Target: 403.15, Rate: 0.025, Hold: 3600, WaitPart: 398.15, Vacuum: 80e3},
 			{Target: 450.15, Rate: 0.0167, Hold: 7200, WaitPart: 445.15, Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
 			{Target: 323.15, Rate: 0.033, WaitCool: 333.15, Pressure: 620e3},

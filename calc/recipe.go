@@ -2,9 +2,10 @@ package calc
 
 import (
 	"context"
+	"slices"
 
+	"juxta/core/cure"
 	"juxta/core/cure/forecast"
-	"juxta/core/master"
 	"juxta/core/parallel"
 )
 
@@ -18,40 +19,38 @@ type FindIn struct {
 
 // FindState is how far a search has come, and what it has found.
 type FindState struct {
-	Recipe   master.Recipe  `json:"recipe" doc:"Best so far"`
-	Duration float64        `json:"duration" doc:"s"`
-	Misses   float64        `json:"misses" doc:"By how much it misses its limits, as parts of them added up; 0: it meets all"`
-	Scale    int            `json:"scale"`
-	Round    int            `json:"round"`
-	Tried    int            `json:"tried"`
-	Settled  bool           `json:"settled"`
-	Proved   *master.Recipe `json:"proved,omitempty" doc:"Best that has passed a check at a finer step"`
-	Lasts    float64        `json:"lasts,omitempty"`
-	Lacks    float64        `json:"lacks,omitempty"`
-	HeldBack *CureHeld      `json:"heldBack,omitempty" doc:"Settled: the limit that keeps it from being shorter, with what would be found"`
-	Shorter  string         `json:"shorter,omitempty" doc:"What a minute less would be taken from"`
+	Recipe   cure.Recipe  `json:"recipe" doc:"Best so far"`
+	Duration float64      `json:"duration" doc:"s"`
+	Misses   float64      `json:"misses" doc:"By how much it misses its limits, as parts of them added up; 0: it meets all"`
+	Scale    int          `json:"scale"`
+	Round    int          `json:"round"`
+	Tried    int          `json:"tried"`
+	Settled  bool         `json:"settled"`
+	Proved   *cure.Recipe `json:"proved,omitempty" doc:"Best that has passed a check at a finer step"`
+	Lasts    float64      `json:"lasts,omitempty"`
+	Lacks    float64      `json:"lacks,omitempty"`
+	HeldBack *CureHeld    `json:"heldBack,omitempty" doc:"Settled: the limit that keeps it from being shorter, with what would be found"`
+	Shorter  string       `json:"shorter,omitempty" doc:"What a minute less would be taken from"`
 }
 
 func (s FindState) core() forecast.Search {
 	out := forecast.Search{
-		Recipe: s.Recipe.Core(), Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
+		Recipe: s.Recipe, Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
 		Settled: s.Settled, Lasts: s.Lasts, Lacks: s.Lacks,
 	}
 	if s.Proved != nil {
-		out.Proved = s.Proved.Core()
+		out.Proved = *s.Proved
 	}
 	return out
 }
 
 func fromSearch(s forecast.Search) FindState {
 	out := FindState{
-		Recipe: master.RecipeOf(
-			s.Recipe,
-		), Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
+		Recipe: s.Recipe, Duration: s.Duration, Misses: s.Misses, Scale: s.Scale, Round: s.Round, Tried: s.Tried,
 		Settled: s.Settled, Lasts: s.Lasts, Lacks: s.Lacks, Shorter: s.Shorter,
 	}
 	if s.Round > 0 {
-		proved := master.RecipeOf(s.Proved)
+		proved := s.Proved
 		out.Proved = &proved
 	}
 	if h := s.HeldBack; h.What != "" {
@@ -62,7 +61,7 @@ func fromSearch(s forecast.Search) FindState {
 
 // Find goes on with a search for the shortest cycle. Bad input is an *[InputError].
 func (in FindIn) Find(ctx context.Context) (FindState, error) {
-	s := forecast.Search{Recipe: in.Recipe.Core()}
+	s := forecast.Search{Recipe: in.Recipe}
 	if in.Search != nil {
 		s = in.Search.core()
 		if err := s.Recipe.Check(); err != nil {
@@ -140,6 +139,7 @@ func (in MapIn) Map(ctx context.Context) ([]MapCell, error) {
 func (in MapIn) cell(ctx context.Context, thick, hold float64) MapCell {
 	j := in.Job()
 	j.Sections[in.Section].Layers[in.Layer].Thickness = thick
+	j.Recipe.Segments = slices.Clone(j.Recipe.Segments)
 	j.Recipe.Segments[in.Segment].Hold = hold
 	j.Every = 600
 	c := MapCell{Thickness: thick, Hold: hold}

@@ -22,7 +22,7 @@ func tarn() recipes.ResinIn {
 		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 1.1e7, E: 70e3, N: 1.3}}},
 		Viscosity:  &cure.Viscosity{Mu: 4e-8, U: 5.6e4, Gel: 0.5, A: 1.5, B: 0.9},
 		ResinFacts: facts(-25, 118, 0.55, 380e3, 110),
-		Recipe: master.Recipe{Name: "Tarn 80, oven", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
+		Recipe: cure.Recipe{Name: "Tarn 80, oven", Start: unit.Kelvin(21), Tolerance: 5, Segments: []cure.Segment{
 			{Target: unit.Kelvin(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: unit.Kelvin(77)},
 			{Target: unit.Kelvin(45), Rate: 1.0 / 60},
 		}},
@@ -35,11 +35,11 @@ func wet() recipes.ResinIn {
 		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 2.2e5, E: 55e3, N: 1.5}, {A: 6e5, E: 55e3, M: 1, N: 1.5}}},
 		Viscosity:  &cure.Viscosity{Mu: 2e-9, U: 4.8e4, Gel: 0.6, A: 1.5, B: 0.5},
 		ResinFacts: facts(-30, 98, 0.5, 450e3, 100),
-		Recipe: master.Recipe{
+		Recipe: cure.Recipe{
 			Name:      "Tarn wet, overnight",
 			Start:     unit.Kelvin(21),
 			Tolerance: 5,
-			Segments: []master.Segment{
+			Segments: []cure.Segment{
 				{Target: unit.Kelvin(22), Rate: 1.0 / 60, Hold: 14 * 3600},
 			},
 		},
@@ -114,8 +114,8 @@ type planned struct {
 // c turns degrees Celsius into kelvin.
 var c = unit.Kelvin
 
-func start(control string, segments ...master.Segment) master.Recipe {
-	return master.Recipe{Start: c(21), Tolerance: 5, Control: control, Segments: segments}
+func start(control string, segments ...cure.Segment) cure.Recipe {
+	return cure.Recipe{Start: c(21), Tolerance: 5, Control: cure.Control(control), Segments: segments}
 }
 
 func section(name string, layers ...calc.CureLayer) calc.CureSection {
@@ -134,8 +134,8 @@ func ringCures() []planned {
 		{"Ring, two dwells", "Kiln 180", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start(
 				"",
-				master.Segment{Target: c(105), Rate: 1.5 / 60, Hold: 900, WaitPart: c(100), Vacuum: 80e3},
-				master.Segment{
+				cure.Segment{Target: c(105), Rate: 1.5 / 60, Hold: 900, WaitPart: c(100), Vacuum: 80e3},
+				cure.Segment{
 					Target:   c(118),
 					Rate:     0.5 / 60,
 					Hold:     7200,
@@ -144,8 +144,8 @@ func ringCures() []planned {
 					Vacuum:   80e3,
 					Vent:     100e3,
 				},
-				master.Segment{Target: c(177), Rate: 0.8 / 60, Hold: 7200, WaitPart: c(173), Pressure: 620e3},
-				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(60), Pressure: 620e3},
+				cure.Segment{Target: c(177), Rate: 0.8 / 60, Hold: 7200, WaitPart: c(173), Pressure: 620e3},
+				cure.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(60), Pressure: 620e3},
 			),
 			Sections: []calc.CureSection{section("72 plies", steel12, plies("72 plies", 72), breather)},
 			Limits: forecast.CureLimits{
@@ -174,9 +174,9 @@ func panelCures() []planned {
 	return []planned{
 		{"Panel, vacuum oven", "Ember 120", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: c(77), Vacuum: 80e3},
-				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Vacuum: 80e3},
-				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Vacuum: 80e3},
+				cure.Segment{Target: c(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: c(77), Vacuum: 80e3},
+				cure.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Vacuum: 80e3},
+				cure.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Vacuum: 80e3},
 			),
 			Sections: []calc.CureSection{
 				section("flange", aluminium8, plies("8 plies", 8), breather),
@@ -199,7 +199,7 @@ func panelCures() []planned {
 		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start(
 				"lagging",
-				master.Segment{
+				cure.Segment{
 					Target:   c(120),
 					Rate:     1.5 / 60,
 					Hold:     5400,
@@ -208,7 +208,7 @@ func panelCures() []planned {
 					Vacuum:   60e3,
 					Vent:     80e3,
 				},
-				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Pressure: 100e3},
+				cure.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Pressure: 100e3},
 			),
 			Sections: []calc.CureSection{
 				section(
@@ -243,15 +243,15 @@ func coolCures() []planned {
 		{"Yoke arm, press", "Ember 120", "Press 1", recipes.RecipePlan{
 			Recipe: start(
 				"",
-				master.Segment{
+				cure.Segment{
 					Target:               c(122),
 					Rate:                 10.0 / 60,
 					WaitViscosityMinimum: true,
 					Pressure:             200e3,
 					RampWithPart:         true,
 				},
-				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
-				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
+				cure.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
+				cure.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
 			),
 			Sections: []calc.CureSection{
 				pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25)),
@@ -266,8 +266,8 @@ func coolCures() []planned {
 		}},
 		{"Petal, 80 °C", "Tarn 80", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: c(77), Vacuum: 80e3},
-				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
+				cure.Segment{Target: c(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: c(77), Vacuum: 80e3},
+				cure.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
 			),
 			Sections: []calc.CureSection{
 				section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather),
@@ -281,9 +281,9 @@ func coolCures() []planned {
 		}},
 		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(70), Rate: 0.5 / 60, Hold: 1800},
-				master.Segment{Target: c(105), Rate: 0.15 / 60, Hold: 4 * 3600},
-				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
+				cure.Segment{Target: c(70), Rate: 0.5 / 60, Hold: 1800},
+				cure.Segment{Target: c(105), Rate: 0.15 / 60, Hold: 4 * 3600},
+				cure.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
 			),
 			Sections: []calc.CureSection{section("shell", plies("6 plies", 6))},
 			Limits:   forecast.CureLimits{MaxPart: c(110), MinGlass: c(100), Free: true},
@@ -295,9 +295,9 @@ func coolCures() []planned {
 		}},
 		{"Repair, wet overnight", "Tarn wet", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(23), Rate: 0.5 / 60, Hold: 14 * 3600, Vacuum: 60e3},
-				master.Segment{Target: c(60), Rate: 0.25 / 60, Hold: 6 * 3600, WaitPart: c(57)},
-				master.Segment{Target: c(35), Rate: 1.0 / 60, WaitCool: c(45)},
+				cure.Segment{Target: c(23), Rate: 0.5 / 60, Hold: 14 * 3600, Vacuum: 60e3},
+				cure.Segment{Target: c(60), Rate: 0.25 / 60, Hold: 6 * 3600, WaitPart: c(57)},
+				cure.Segment{Target: c(35), Rate: 1.0 / 60, WaitCool: c(45)},
 			),
 			Sections: []calc.CureSection{section("patch", plies("5 plies", 5), breather)},
 			Limits:   forecast.CureLimits{MaxPart: c(70), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},

@@ -311,7 +311,7 @@ func (s *script) cure(code string) error {
 	if err != nil {
 		return err
 	}
-	oven, c, recipe := sim.NewOven(unit.Kelvin(21), 11), run.Controller, run.Process.Recipe.Core()
+	oven, c, recipe := sim.NewOven(unit.Kelvin(21), 11), run.Controller, run.Process.Recipe
 	for t := 0.0; !c.Done; t += every {
 		oven.Step(c.SetPoint, true, every)
 		lag := oven.Noisy(oven.Lag)

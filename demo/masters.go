@@ -21,11 +21,11 @@ func kiln() recipes.ResinIn {
 		Kinetics:   cure.Kinetics{Terms: []cure.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
 		Viscosity:  &cure.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
 		ResinFacts: facts(0, 208, 0.75, 450e3, 200),
-		Recipe: master.Recipe{
+		Recipe: cure.Recipe{
 			Name:      "Kiln 180, autoclave",
 			Start:     unit.Kelvin(21),
 			Tolerance: 5,
-			Segments: []master.Segment{
+			Segments: []cure.Segment{
 				{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
 				{Target: unit.Kelvin(177), Rate: 1.0 / 60, Hold: 7200, WaitPart: unit.Kelvin(174)},
 				{Target: unit.Kelvin(60), Rate: 2.0 / 60},

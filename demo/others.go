@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/core/route"
 	"juxta/core/unit"
@@ -46,8 +47,8 @@ func (s *script) yokes(end time.Time, glass int64) parts.RevisionView {
 		for n, o := range made.Route {
 			if o.Kind == string(route.Debulking) {
 				made.Route[n].Heat = &master.Heat{
-					Recipe: master.Recipe{Name: "warm debulk, 60 °C", Start: unit.Kelvin(21), Tolerance: 5,
-						Segments: []master.Segment{{Target: unit.Kelvin(60), Rate: 2.0 / 60, Hold: 1200}}},
+					Recipe: cure.Recipe{Name: "warm debulk, 60 °C", Start: unit.Kelvin(21), Tolerance: 5,
+						Segments: []cure.Segment{{Target: unit.Kelvin(60), Rate: 2.0 / 60, Hold: 1200}}},
 					Limits: master.RunLimits{SoakBelow: 6, MaxPart: unit.Kelvin(70), MaxRamp: 4.0 / 60, MaxGap: 300},
 				}
 			}

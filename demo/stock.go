@@ -6,7 +6,6 @@ import (
 
 	"juxta/core/cure"
 	"juxta/core/geom"
-	"juxta/core/master"
 	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/device/sim"
@@ -62,11 +61,11 @@ func Ember() recipes.ResinIn {
 		Viscosity: &cure.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
 
 		ResinFacts: facts(-10, 135, 0.6, 400e3, 150),
-		Recipe: master.Recipe{
+		Recipe: cure.Recipe{
 			Name:      "Ember 120, vacuum oven",
 			Start:     unit.Kelvin(21),
 			Tolerance: 5,
-			Segments: []master.Segment{
+			Segments: []cure.Segment{
 				{Target: unit.Kelvin(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: unit.Kelvin(77)},
 				{Target: unit.Kelvin(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: unit.Kelvin(117)},
 				{Target: unit.Kelvin(55), Rate: 2.0 / 60},

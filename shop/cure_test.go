@@ -221,7 +221,7 @@ func TestAProcessIsSimulatedBeforeItIsKept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Press 1", mould.Equipment)
 	assert.Less(t, mould.Duration, seen.Duration)
-	assert.Less(t, mould.Duration, pressed.Recipe.Core().Least()+1200)
+	assert.Less(t, mould.Duration, pressed.Recipe.Least()+1200)
 	assert.Equal(t, entries+1, h.count(`select count(*) from entries`), "the part that was begun, and nothing else")
 }
 

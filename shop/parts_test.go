@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/demo"
 	"juxta/shop/book"
@@ -151,12 +152,12 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	process := before.Process
 	bagless, endless, cold := process, process, process
 	bagless.BagStack = "none"
-	endless.Recipe.Segments = []master.Segment{{Target: 350, Rate: 0.03, Hold: 4 * 24 * 3600}}
-	cold.Recipe = master.Recipe{
+	endless.Recipe.Segments = []cure.Segment{{Target: 350, Rate: 0.03, Hold: 4 * 24 * 3600}}
+	cold.Recipe = cure.Recipe{
 		Name:      "cold",
 		Start:     295,
 		Tolerance: 5,
-		Segments:  []master.Segment{{Target: 20, Rate: 1}},
+		Segments:  []cure.Segment{{Target: 20, Rate: 1}},
 	}
 	for says, in := range map[string]parts.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/calc"
+	"juxta/core/cure"
 	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/core/unit"
@@ -38,7 +39,7 @@ func (h *house) recipe(name string) recipes.RecipeIn {
 	resins, err := h.Resins(h.ctx)
 	require.NoError(h.t, err)
 	return recipes.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: recipes.RecipePlan{
-		Recipe: master.Recipe{Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
+		Recipe: cure.Recipe{Start: unit.Kelvin(21), Tolerance: 5, Segments: []cure.Segment{
 			{Target: unit.Kelvin(120), Rate: 0.025, Hold: 5400, WaitPart: unit.Kelvin(116)},
 			{Target: unit.Kelvin(40), Rate: 0.03, WaitCool: unit.Kelvin(55)},
 		}},
@@ -237,7 +238,7 @@ func TestACureIsSimulated(t *testing.T) {
 
 	// 248 where 120 °C is meant: the number of the other unit.
 	mixed := in
-	mixed.Plan.Recipe.Segments = []master.Segment{{Target: unit.Kelvin(49), Rate: 0.025, Hold: 600}}
+	mixed.Plan.Recipe.Segments = []cure.Segment{{Target: unit.Kelvin(49), Rate: 0.025, Hold: 600}}
 	f, err = h.Forecast(h.ctx, mixed)
 	require.NoError(t, err)
 	require.NotEmpty(t, f.Findings)

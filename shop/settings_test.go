@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop"
@@ -32,8 +33,8 @@ func until(d shop.Day, says string) *time.Time {
 // heat is a run of an hour at a temperature, in K, that asks for no degree of cure.
 func heat(name string, kelvin float64) *master.Heat {
 	return &master.Heat{
-		Recipe: master.Recipe{
-			Name: name, Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
+		Recipe: cure.Recipe{
+			Name: name, Start: 295, Tolerance: 5, Segments: []cure.Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
 		},
 		Limits: master.RunLimits{SoakBelow: 4, MaxPart: kelvin + 8, MaxRamp: 0.1, MaxGap: 300},
 	}

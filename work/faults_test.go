@@ -10,7 +10,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/cure"
-	"juxta/core/master"
 	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/device/sim"
@@ -200,12 +199,12 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		var run curing.Run
 		require.NoError(t, s.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
 		require.NotNil(t, run.Simulation)
-		run.Process.Recipe = master.Recipe{
+		run.Process.Recipe = cure.Recipe{
 			Name:      "under pressure",
 			Start:     295,
 			Tolerance: 5,
 			Control:   "lagging",
-			Segments: []master.Segment{
+			Segments: []cure.Segment{
 				{
 					Target:   320,
 					Rate:     0.05,

@@ -176,7 +176,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	}
 	dt := t - math.Max(r.last, 0)
 	r.controller = r.controller.Cured(r.run.Kinetics, r.run.Alpha0, now.Lag, dt)
-	recipe, part := r.run.Process.Recipe.Core(), r.sensed(now)
+	recipe, part := r.run.Process.Recipe, r.sensed(now)
 	r.controller = r.controller.Step(recipe, part, dt)
 	lead, rate := r.run.Simulation.Told()
 	if fault := r.oven.SetPoint(recipe.Aim(r.controller.SetPoint, part, lead)); fault != nil {

@@ -11,17 +11,20 @@ import (
 // Segment is one leg of a recipe: the set point ramps to Target at Rate (K/s), waits until all that it asks for has
 // come, then holds for Hold seconds. What is 0 is not asked for.
 type Segment struct {
-	Target, Rate, Hold   float64
-	WaitPart             float64 // lagging part sensor at or above, K
-	WaitCure             float64 // degree of cure of what lags at or above
-	WaitThin             float64 // viscosity of what lags at or below, Pa s
-	WaitThick            float64 // viscosity of what leads at or above, Pa s
-	WaitViscosityMinimum bool    // viscosity of what lags past its least within the segment
-	WaitCool             float64 // leading part sensor at or below, K
-	Pressure             float64 // above the air outside from the segment's start on, Pa
-	RampWithPart         bool    // the pressure is raised as the lagging sensor goes to the target, not at once
-	Vacuum               float64 // drawn under the bag, Pa below the air outside
-	Vent                 float64 // pressure at which the bag is vented, Pa
+	Target   float64 `json:"target" doc:"Set point to reach, K"`
+	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
+	Hold     float64 `json:"hold" doc:"s"`
+	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
+
+	WaitCure             float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
+	WaitThin             float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
+	WaitThick            float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
+	WaitViscosityMinimum bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
+	WaitCool             float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
+	Pressure             float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
+	RampWithPart         bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
+	Vacuum               float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
+	Vent                 float64 `json:"vent,omitempty" doc:"Pressure at which the bag is vented, Pa; 0: it is not" minimum:"0"`
 }
 
 // Control says what follows the set point.
@@ -36,11 +39,11 @@ const (
 
 // Recipe is a cure cycle.
 type Recipe struct {
-	Name      string
-	Start     float64 // set point at the start, K
-	Tolerance float64 // of the air about its set point, K
-	Control   Control
-	Segments  []Segment
+	Name      string    `json:"name"`
+	Start     float64   `json:"start" doc:"Set point at the start, K"`
+	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
+	Control   Control   `json:"control,omitempty" enum:",lagging,leading" doc:"What follows the set point: the air, or a part sensor by leading the air"`
+	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
 }
 
 // Check names the segment that cannot be run.

@@ -1,22 +1,24 @@
 package master
 
+import "juxta/core/cure"
+
 // SegmentChange is a segment of a recipe as it was, as it is, or both, with the names of its fields that differ.
 type SegmentChange struct {
-	Was    *Segment `json:"was,omitempty"`
-	Is     *Segment `json:"is,omitempty"`
-	Fields []string `json:"fields"`
+	Was    *cure.Segment `json:"was,omitempty"`
+	Is     *cure.Segment `json:"is,omitempty"`
+	Fields []string      `json:"fields"`
 }
 
 // SegmentDifference lines two recipes up segment by segment. Those that say the same are pairs; what lies between two
 // pairs
 // is taken in its order, so that a segment put in between is new and nothing after it has changed.
-func SegmentDifference(was, is Recipe) []SegmentChange {
+func SegmentDifference(was, is cure.Recipe) []SegmentChange {
 	a, b := was.Segments, is.Segments
 	partner := make([]int, len(b)+1)
 	for k := range partner {
 		partner[k] = -1
 	}
-	pair(a, b, partner[:len(b)], func(s Segment) any { return s })
+	pair(a, b, partner[:len(b)], func(s cure.Segment) any { return s })
 	partner[len(b)] = len(a)
 	var out []SegmentChange
 	i, j := 0, 0

@@ -1,6 +1,7 @@
 package master
 
 import (
+	"juxta/core/cure"
 	"slices"
 	"testing"
 
@@ -10,16 +11,16 @@ import (
 
 // The versions of a recipe read back from their difference, and a segment that is put in changes no other.
 func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
-	segments := rapid.SliceOfN(rapid.Custom(func(rt *rapid.T) Segment {
-		return Segment{
+	segments := rapid.SliceOfN(rapid.Custom(func(rt *rapid.T) cure.Segment {
+		return cure.Segment{
 			Target: rapid.Float64Range(300, 304).Draw(rt, "target"),
 			Rate:   0.02,
 			Hold:   float64(rapid.IntRange(0, 2).Draw(rt, "hold")),
 		}
 	}), 1, 6)
 	rapid.Check(t, func(rt *rapid.T) {
-		was, is := Recipe{Segments: segments.Draw(rt, "was")}, Recipe{Segments: segments.Draw(rt, "is")}
-		var before, after []Segment
+		was, is := cure.Recipe{Segments: segments.Draw(rt, "was")}, cure.Recipe{Segments: segments.Draw(rt, "is")}
+		var before, after []cure.Segment
 		for _, c := range SegmentDifference(was, is) {
 			if c.Was != nil {
 				before = append(before, *c.Was)
@@ -35,7 +36,7 @@ func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
 			assert.False(rt, c.Differs())
 		}
 		at := rapid.IntRange(0, len(was.Segments)).Draw(rt, "at")
-		more := Recipe{Segments: slices.Insert(slices.Clone(was.Segments), at, Segment{Target: 400, Rate: 1})}
+		more := cure.Recipe{Segments: slices.Insert(slices.Clone(was.Segments), at, cure.Segment{Target: 400, Rate: 1})}
 		differ := 0
 		for _, c := range SegmentDifference(was, more) {
 			if c.Differs() {
@@ -46,8 +47,8 @@ func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
 		assert.Equal(rt, 1, differ)
 	})
 	c := SegmentDifference(
-		Recipe{Segments: []Segment{{Target: 350, Rate: 1, Hold: 60}}},
-		Recipe{Segments: []Segment{{Target: 360, Rate: 1, WaitViscosityMinimum: true, Hold: 60}}},
+		cure.Recipe{Segments: []cure.Segment{{Target: 350, Rate: 1, Hold: 60}}},
+		cure.Recipe{Segments: []cure.Segment{{Target: 360, Rate: 1, WaitViscosityMinimum: true, Hold: 60}}},
 	)
 	assert.Equal(t, []string{"target", "waitTurn"}, c[0].Fields)
 }

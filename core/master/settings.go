@@ -35,7 +35,7 @@ type Closing struct {
 
 // Heat is a run in an oven or a press, and the limits that it is held against.
 type Heat struct {
-	Recipe      Recipe          `json:"recipe"`
+	Recipe      cure.Recipe     `json:"recipe"`
 	From        *ReleasedRecipe `json:"from,omitempty" doc:"The released recipe that it is"`
 	Equipment   string          `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
 	PartLag     float64         `json:"partLag,omitempty" doc:"Of documents that were signed before cures were simulated; used by nothing" minimum:"0"`
@@ -48,51 +48,6 @@ type Heat struct {
 type ReleasedRecipe struct {
 	Name    string `json:"name" minLength:"1" maxLength:"80"`
 	Version int    `json:"version" minimum:"1"`
-}
-
-// Segment is one leg of a recipe.
-type Segment struct {
-	Target   float64 `json:"target" doc:"Set point to reach, K"`
-	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
-	Hold     float64 `json:"hold" doc:"s"`
-	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
-
-	WaitCure             float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
-	WaitThin             float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
-	WaitThick            float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
-	WaitViscosityMinimum bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
-	WaitCool             float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
-	Pressure             float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
-	RampWithPart         bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
-	Vacuum               float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
-	Vent                 float64 `json:"vent,omitempty" doc:"Pressure at which the bag is vented, Pa; 0: it is not" minimum:"0"`
-}
-
-// Recipe is a cure cycle.
-type Recipe struct {
-	Name      string    `json:"name"`
-	Start     float64   `json:"start" doc:"Set point at the start, K"`
-	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
-	Control   string    `json:"control,omitempty" enum:",lagging,leading" doc:"What follows the set point: the air, or a part sensor by leading the air"`
-	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
-}
-
-// Core is the recipe as the core's value.
-func (r Recipe) Core() cure.Recipe {
-	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance, Control: cure.Control(r.Control)}
-	for _, s := range r.Segments {
-		c.Segments = append(c.Segments, cure.Segment(s))
-	}
-	return c
-}
-
-// RecipeOf is a recipe of the core.
-func RecipeOf(c cure.Recipe) Recipe {
-	r := Recipe{Name: c.Name, Start: c.Start, Tolerance: c.Tolerance, Control: string(c.Control)}
-	for _, s := range c.Segments {
-		r.Segments = append(r.Segments, Segment(s))
-	}
-	return r
 }
 
 // RunLimits are what a run is judged by.
@@ -173,7 +128,7 @@ func (c Closing) Check(altitude float64) (faults []Fault) {
 
 // Check finds what no oven could do, or no shop at an altitude in m.
 func (h Heat) Check(altitude float64) (faults []Fault) {
-	if err := h.Recipe.Core().Check(); err != nil {
+	if err := h.Recipe.Check(); err != nil {
 		return append(faults, Fault{Field: "recipe", Message: err.Error()})
 	}
 	for i, s := range h.Recipe.Segments {
@@ -183,7 +138,7 @@ func (h Heat) Check(altitude float64) (faults []Fault) {
 				i+1, unit.Temperature(s.Target, 1), unit.Temperature(h.Limits.MaxPart, 1))})
 		}
 	}
-	if h.Recipe.Core().Least() >= longestRun {
+	if h.Recipe.Least() >= longestRun {
 		faults = append(faults, Fault{Field: "recipe", Message: "the recipe takes longer than three days"})
 	}
 	return drawn(faults, "limits.minVacuum", "the run needs", h.Limits.MinVacuum, altitude)
@@ -203,7 +158,7 @@ func (d Document) OperationFindings() []route.Finding {
 		switch {
 		case o.Heat != nil && len(o.Heat.Check(0)) == 0:
 			// A quarter of an hour is nobody's worry.
-			if runs := seconds(o.Heat.Recipe.Core().Least()); runs > c.Takes()+15*time.Minute {
+			if runs := seconds(o.Heat.Recipe.Least()); runs > c.Takes()+15*time.Minute {
 				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Message: fmt.Sprintf(
 					"%s: its recipe runs %s without its waits, and %s are planned for it", says, material.Hours(runs),
 					material.Hours(c.Takes()))})
@@ -266,56 +221,6 @@ func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault
 		)
 	}
 	return faults
-}
-
-// InWords is a recipe in words, a segment each.
-func (r Recipe) InWords() []string {
-	out := make([]string, len(r.Segments))
-	for k, s := range r.Segments {
-		out[k] = s.InWords()
-	}
-	return out
-}
-
-// InWords is a segment in words.
-func (s Segment) InWords() string {
-	says := []string{
-		fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1)),
-	}
-	if s.WaitPart > 0 {
-		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
-	}
-	if s.WaitCure > 0 {
-		says = append(says, fmt.Sprintf("until the lagging part is cured to %.0f %%", s.WaitCure*100))
-	}
-	if s.WaitThin > 0 {
-		says = append(says, fmt.Sprintf("until its viscosity is %g Pa s or less", s.WaitThin))
-	}
-	if s.WaitThick > 0 {
-		says = append(says, fmt.Sprintf("until the viscosity of the leading part is %g Pa s or more", s.WaitThick))
-	}
-	if s.WaitViscosityMinimum {
-		says = append(says, "until the viscosity of the lagging part has passed its minimum")
-	}
-	if s.WaitCool > 0 {
-		says = append(says, fmt.Sprintf("until the leading part has cooled to %s", unit.Temperature(s.WaitCool, 0)))
-	}
-	if s.Hold > 0 {
-		says = append(says, "hold "+material.Hours(seconds(s.Hold)))
-	}
-	switch {
-	case s.Pressure > 0 && s.RampWithPart:
-		says = append(says, fmt.Sprintf("pressure %s as the part warms", unit.Pressure(s.Pressure, 0)))
-	case s.Pressure > 0:
-		says = append(says, fmt.Sprintf("pressure %s", unit.Pressure(s.Pressure, 0)))
-	}
-	if s.Vacuum > 0 {
-		says = append(says, fmt.Sprintf("vacuum %s", unit.Vacuum(s.Vacuum, 0)))
-	}
-	if s.Vent > 0 {
-		says = append(says, fmt.Sprintf("bag vented at %s", unit.Pressure(s.Vent, 0)))
-	}
-	return strings.Join(says, ", ")
 }
 
 // InWords is how plies are debulked, in words.

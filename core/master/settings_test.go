@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/cure"
 	"juxta/core/route"
 	"juxta/core/unit"
 )
@@ -15,11 +16,11 @@ import (
 // recipe is a run of an hour at a temperature, in K.
 func recipe(kelvin float64) *Heat {
 	return &Heat{
-		Recipe: Recipe{
+		Recipe: cure.Recipe{
 			Name:      "r",
 			Start:     295,
 			Tolerance: 5,
-			Segments:  []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
+			Segments:  []cure.Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
 		},
 		Limits: RunLimits{MaxPart: kelvin + 8},
 	}
@@ -116,7 +117,7 @@ func TestSettingsInWords(t *testing.T) {
 		"until its viscosity is 20 Pa s or less, until the viscosity of the leading part is 5 Pa s or more, "+
 		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
 		"bag vented at 100 kPa",
-		unit.InMetric(Segment{
+		unit.InMetric(cure.Segment{
 			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15,
 			Hold:     3600,
 			Pressure: 620e3, RampWithPart: true, Vacuum: 80e3, Vent: 100e3,

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"juxta/core/bag"
+	"juxta/core/cure"
 )
 
 // Usual is how parts are made unless a planner says otherwise.
@@ -18,7 +19,7 @@ type Usual struct {
 // UsualProcess debulks the first ply and every fourth for 15 minutes, bags without bleed, checks for leaks over 5
 // minutes, and cures by the resin supplier's cycle, with limits that a shop would hold it against (common practice, no
 // source). At an altitude in m it asks for no more vacuum than nine tenths of the air there.
-func UsualProcess(supplier Recipe, altitude float64) Usual {
+func UsualProcess(supplier cure.Recipe, altitude float64) Usual {
 	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)
 	hottest := 0.0
 	for _, s := range supplier.Segments {

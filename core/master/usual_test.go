@@ -1,6 +1,7 @@
 package master
 
 import (
+	"juxta/core/cure"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,7 +9,7 @@ import (
 
 // The usual process has no fault, wherever the shop stands, and its limits fit the cycle.
 func TestTheUsualProcessHasNoFault(t *testing.T) {
-	cycle := Recipe{Name: "supplier's", Start: 295, Tolerance: 5, Segments: []Segment{
+	cycle := cure.Recipe{Name: "supplier's", Start: 295, Tolerance: 5, Segments: []cure.Segment{
 		{Target: 383, Rate: 1.5 / 60, Hold: 3600}, {Target: 408, Rate: 1.5 / 60, Hold: 7200},
 		{Target: 330, Rate: 2.0 / 60},
 	}}

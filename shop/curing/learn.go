@@ -59,7 +59,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		if run.State == "queued" || run.State == "running" {
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
-		ran, told = run.Process.Recipe.Core(), run.Simulation
+		ran, told = run.Process.Recipe, run.Simulation
 		of, resin, err = s.CureOf(db, recipes.ForecastIn{
 			ResinID: in.ResinID, Equipment: in.Equipment,
 			Plan: recipes.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,

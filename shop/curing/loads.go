@@ -192,7 +192,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunL
 		run.CreatedAt, run.StartedBy = tx.Now, tx.By.Person.ID
 		asked := time.Now().UTC() // leases live on the wall clock, also in tests
 		run.Heartbeat = &asked
-		run.Controller = cure.Begin(run.Process.Recipe.Core())
+		run.Controller = cure.Begin(run.Process.Recipe)
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err
 		}

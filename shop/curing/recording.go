@@ -160,7 +160,7 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		limits.Lead, _ = run.Simulation.Told()
 		verdict, err := cure.Judge(
 			log,
-			run.Process.Recipe.Core(),
+			run.Process.Recipe,
 			limits,
 			run.Kinetics,
 			run.Alpha0,

@@ -3,6 +3,7 @@ package parts
 import (
 	"time"
 
+	"juxta/core/cure"
 	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/pattern"
@@ -52,7 +53,7 @@ type Process struct {
 	LeakStart          float64          `json:"leakStart" doc:"Least vacuum at the start, Pa" minimum:"0" maximum:"101325"`
 	LeakDrop           float64          `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
 	LeakSeconds        float64          `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
-	Recipe             master.Recipe    `json:"recipe"`
+	Recipe             cure.Recipe      `json:"recipe"`
 	PartLag            float64          `json:"partLag,omitempty" doc:"Of revisions that were signed before cures were simulated; used by nothing" minimum:"0"`
 	RunLimits          master.RunLimits `json:"runLimits"`
 	MassTolerance      float64          `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`

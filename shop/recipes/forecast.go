@@ -61,7 +61,7 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 		return calc.CureOut{}, err
 	}
 	out, err := asked(of.Simulate(ctx, rowsThrough))
-	mine, supplier := in.Plan.Recipe.Core(), resin.Recipe.Core()
+	mine, supplier := in.Plan.Recipe, resin.Recipe
 	if err == nil && mine.MixedUp(supplier) {
 		out.Findings = append([]forecast.CureFinding{{
 			Rule: "units", Section: -1,

@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/calc"
+	"juxta/core/cure"
 	"juxta/core/cure/forecast"
 	"juxta/core/master"
 	"juxta/shop/book"
@@ -16,7 +17,7 @@ import (
 
 // RecipePlan is a recipe with the stacks that it is planned for and the limits that it is held against.
 type RecipePlan struct {
-	Recipe   master.Recipe       `json:"recipe"`
+	Recipe   cure.Recipe         `json:"recipe"`
 	Sections []calc.CureSection  `json:"sections" minItems:"1" maxItems:"12"`
 	Limits   forecast.CureLimits `json:"limits"`
 	Reasons  []string            `json:"reasons,omitempty" doc:"Why each segment is there" maxItems:"40"`

@@ -177,7 +177,7 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			Plan: in.Plan}); err != nil {
 			return RecipeView{}, err
 		}
-		if err := in.Plan.Recipe.Core().Check(); err != nil {
+		if err := in.Plan.Recipe.Check(); err != nil {
 			return RecipeView{}, book.Wrong.At("recipe", "%s", err)
 		}
 		var last int

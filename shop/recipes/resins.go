@@ -23,7 +23,7 @@ type Resin struct {
 	Kinetics  cure.Kinetics   `gorm:"serializer:json"`
 	Viscosity *cure.Viscosity `gorm:"serializer:json"`
 	Alpha0    float64         // degree of cure as received
-	Recipe    master.Recipe   `gorm:"serializer:json"`
+	Recipe    cure.Recipe     `gorm:"serializer:json"`
 	Facts     cure.ResinFacts `gorm:"serializer:json"`
 	Version   int
 }
@@ -39,7 +39,7 @@ type ResinIn struct {
 	Kinetics  cure.Kinetics   `json:"kinetics"`
 	Viscosity *cure.Viscosity `json:"viscosity,omitempty"`
 	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
-	Recipe    master.Recipe   `json:"recipe" doc:"The supplier's cycle"`
+	Recipe    cure.Recipe     `json:"recipe" doc:"The supplier's cycle"`
 	cure.ResinFacts
 }
 
@@ -97,7 +97,7 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinChan
 			if err := in.Kinetics.Check(); err != nil {
 				return ResinView{}, book.Wrong.At("kinetics", "%s", err)
 			}
-			if err := in.Recipe.Core().Check(); err != nil {
+			if err := in.Recipe.Check(); err != nil {
 				return ResinView{}, book.Wrong.At("recipe", "%s", err)
 			}
 			if in.Viscosity != nil {

@@ -193,7 +193,7 @@ func (out *CureSimulation) fill(f forecast.Forecast, in calc.CureIn, p master.He
 	}
 	limits := p.Limits.Core()
 	limits.Lead = out.Lead
-	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), limits, *law, out.Begun)
+	verdict, err := cure.JudgePlan(f.Log(), p.Recipe, limits, *law, out.Begun)
 	if err != nil {
 		return book.Wrong.At("process.recipe", "%s", err)
 	}
