@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -197,11 +198,11 @@ func find(words string) string {
 // page moved under the pointer all the same it is pressed again, as a hand does.
 func (p *page) click(words string) {
 	p.t.Helper()
-	for until := time.Now().Add(patience); ; {
-		p.pressAt(words)
-		// undefined: the press led to another page. A control that was drawn anew between down and up is no longer
-		// the one that was pressed; where none is left, the press was heard.
-		hit, err := evaluate[bool](p, `window.hit !== false || !(`+find(words)+`)`)
+	again := false
+	for until := time.Now().Add(patience); ; again = true {
+		p.pressAt(words, again)
+		// undefined: the press led to another page.
+		hit, err := evaluate[bool](p, `window.hit !== false`)
 		require.NoError(p.t, err)
 		if hit {
 			return
@@ -212,11 +213,16 @@ func (p *page) click(words string) {
 	}
 }
 
-func (p *page) pressAt(words string) {
+// pressAt presses a control at rest. A control that was drawn anew under the pointer is not the one that was pressed,
+// although the press was heard: when it is pressed again and has gone away, nothing is left to do.
+func (p *page) pressAt(words string, again bool) {
 	p.t.Helper()
 	p.until("the control "+words+" at rest", `(async () => {
 		const e = `+find(words)+`;
-		if (!e) return false;
+		if (!e) {
+			window.hit = window.target = undefined;
+			return `+strconv.FormatBool(again)+`;
+		}
 		e.scrollIntoView({ block: "center" });
 		const place = () => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; };
 		const before = place();
@@ -230,9 +236,11 @@ func (p *page) pressAt(words string) {
 			(up) => (window.hit = e.contains(down.target) && e.contains(up.target)), heard), heard);
 		return true;
 	})()`)
-	at, err := evaluate[[]float64](p, `window.target`)
+	at, err := evaluate[[]float64](p, `window.target ?? []`)
 	require.NoError(p.t, err)
-	p.do(chromedp.MouseClickXY(at[0], at[1]))
+	if len(at) == 2 {
+		p.do(chromedp.MouseClickXY(at[0], at[1]))
+	}
 }
 
 // fill types into the field with this label, or with this accessible name.

@@ -105,39 +105,39 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		{ // begun
 			func(c *http.Client, key string) {
 				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke,
-					"prepare tool").Operation})
+					"Prepare tool").Operation})
 			},
-			stands(yoke, "prepare tool", "in work"),
+			stands(yoke, "Prepare tool", "in work"),
 		},
 		{ // held
 			func(c *http.Client, key string) {
 				r.send(t, c, "/api/finish/"+yoke+"/hold", key,
-					finish.StepReason{Operation: work(c, yoke, "prepare tool").Operation, Reason: "a scratch"})
+					finish.StepReason{Operation: work(c, yoke, "Prepare tool").Operation, Reason: "a scratch"})
 			},
-			stands(yoke, "prepare tool", "held"),
+			stands(yoke, "Prepare tool", "held"),
 		},
 		{ // taken up again
 			func(c *http.Client, key string) {
 				r.send(t, c, "/api/finish/"+yoke+"/start", key, finish.Step{Operation: work(c, yoke,
-					"prepare tool").Operation})
+					"Prepare tool").Operation})
 			},
-			stands(yoke, "prepare tool", "in work"),
+			stands(yoke, "Prepare tool", "in work"),
 		},
 		{ // signed
 			func(c *http.Client, key string) {
 				r.send(t, c, "/api/finish/"+yoke+"/sign", key, finish.SignStep{Operation: work(c, yoke,
-					"prepare tool").Operation})
+					"Prepare tool").Operation})
 			},
-			stands(yoke, "prepare tool", "done"),
+			stands(yoke, "Prepare tool", "done"),
 		},
 		{ // a ply laid at a join
 			func(c *http.Client, key string) {
 				var v builds.LayupView
-				r.read(t, c, at("layup/%s", yoke, work(c, yoke, "join").Operation), &v)
+				r.read(t, c, at("layup/%s", yoke, work(c, yoke, "Join").Operation), &v)
 				r.send(t, c, "/api/layup/"+yoke+"/sign", key,
 					builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films})
 			},
-			stands(yoke, "join", "ready"), // it is signed once its plies are laid
+			stands(yoke, "Join", "ready"), // it is signed once its plies are laid
 		},
 		{ // a ply counted
 			func(c *http.Client, key string) {
@@ -161,7 +161,7 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 			func(c *http.Client, key string) {
 				r.send(t, c, "/api/runs", key, map[string]any{"loads": []curing.OvenLoad{{Build: vane}}})
 			},
-			stands(vane, "cure", "in work"),
+			stands(vane, "Cure", "in work"),
 		},
 		{ // a note to the next shift
 			func(c *http.Client, key string) {
@@ -188,6 +188,6 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		return len(runs) > 0 && slices.Contains([]string{"running", "finished"}, runs[0].State)
 	}, 60*time.Second, 100*time.Millisecond)
 	var bench builds.LayupView
-	r.read(t, r.client(t), at("layup/%s", yoke, work(r.client(t), yoke, "join").Operation), &bench)
+	r.read(t, r.client(t), at("layup/%s", yoke, work(r.client(t), yoke, "Join").Operation), &bench)
 	assert.Len(t, bench.Laid, 1)
 }
