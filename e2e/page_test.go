@@ -201,8 +201,11 @@ func (p *page) click(words string) {
 	again := false
 	for until := time.Now().Add(patience); ; again = true {
 		p.pressAt(words, again)
-		// undefined: the press led to another page.
+		// undefined, or no answer while it loads: the press led to another page.
 		hit, err := evaluate[bool](p, `window.hit !== false`)
+		if err != nil && strings.Contains(err.Error(), "navigated") {
+			return
+		}
 		require.NoError(p.t, err)
 		if hit {
 			return
