@@ -203,7 +203,7 @@ func (p *page) click(words string) {
 		p.pressAt(words, again)
 		// undefined, or no answer while it loads: the press led to another page.
 		hit, err := evaluate[bool](p, `window.hit !== false`)
-		if err != nil && strings.Contains(err.Error(), "navigated") {
+		if elsewhere(err) {
 			return
 		}
 		require.NoError(p.t, err)
@@ -215,6 +215,9 @@ func (p *page) click(words string) {
 		}
 	}
 }
+
+// elsewhere says that the page was left before it could answer.
+func elsewhere(err error) bool { return err != nil && strings.Contains(err.Error(), "navigated") }
 
 // pressAt presses a control at rest. A control that was drawn anew under the pointer is not the one that was pressed,
 // although the press was heard: when it is pressed again and has gone away, nothing is left to do.
@@ -240,6 +243,9 @@ func (p *page) pressAt(words string, again bool) {
 		return true;
 	})()`)
 	at, err := evaluate[[]float64](p, `window.target ?? []`)
+	if again && elsewhere(err) {
+		return
+	}
 	require.NoError(p.t, err)
 	if len(at) == 2 {
 		p.do(chromedp.MouseClickXY(at[0], at[1]))
