@@ -137,10 +137,10 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 		http.StatusOK,
 		b.send(
 			"POST",
-			"/api/habits",
-			`{"version":0,"habits":{"oneReleases":false,"namesToAll":true},"reason":"one hall, one network"}`,
+			"/api/settings",
+			`{"version":0,"settings":{"oneReleases":false,"namesToAll":true},"reason":"one hall, one network"}`,
 			key,
-			"habits-001",
+			"settings-001",
 		).StatusCode,
 	)
 	b.send("DELETE", "/api/session", "")

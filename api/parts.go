@@ -2,32 +2,13 @@ package api
 
 import (
 	"context"
-	"errors"
-	"math"
 
-	"juxta/core/drape"
-	"juxta/core/geom"
-	"juxta/core/laminate"
-	"juxta/core/pattern"
-	"juxta/core/unit"
-	"juxta/format/dxf"
 	"juxta/format/mesh"
-	"juxta/format/plytable"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/recipes"
 )
-
-// importBody carries the two files as text.
-type importBody struct {
-	Number       string `json:"number" minLength:"1" maxLength:"40" doc:"Drawing number"`
-	Name         string `json:"name" maxLength:"80"`
-	PlyTable     string `json:"plyTable,omitempty" maxLength:"1000000" doc:"CSV"`
-	PlyTableXLSX string `json:"plyTableXlsx,omitempty" maxLength:"8000000" doc:"XLSX in base64, instead of the CSV"`
-	Drawing      string `json:"drawing" maxLength:"20000000" doc:"DXF in text form"`
-	Unit         string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a drawing that does not say its own"`
-}
 
 func (r *routes) parts() {
 	r.exchange()
@@ -50,7 +31,7 @@ func (r *routes) drafts() {
 	type revision struct {
 		ByCode
 		Letter string `query:"letter" doc:"Empty for the newest"`
-		Only   string `query:"only" enum:"written," doc:"written: nothing is worked out, for a page that asks for that next"`
+		Only   string `query:"only" enum:"written," doc:"written: nothing is worked out; the page asks for that next"`
 	}
 	get(
 		r,
@@ -290,7 +271,7 @@ func (r *routes) signatures() {
 	)
 }
 
-// rules are the laminate rules and the habits of the shop.
+// rules are the laminate rules and the settings of the shop.
 func (r *routes) rules() {
 	get(
 		r,
@@ -313,21 +294,21 @@ func (r *routes) rules() {
 	)
 	get(
 		r,
-		"/api/habits",
-		"habits",
+		"/api/settings",
+		"shopSettings",
 		"What the shop has decided",
-		func(ctx context.Context, _ *none) (book.HabitsView, error) {
-			return r.shop.Habits(ctx)
+		func(ctx context.Context, _ *none) (book.ShopSettingsView, error) {
+			return r.shop.ShopSettings(ctx)
 		},
 	)
 	post(
 		r,
 		book.KeepRules,
-		"/api/habits",
-		"changeHabits",
+		"/api/settings",
+		"changeShopSettings",
 		"Change what the shop has decided",
-		func(ctx context.Context, by book.By, in *struct{ Body book.HabitsIn }) (book.HabitsView, error) {
-			return r.shop.ChangeHabits(ctx, by, in.Body)
+		func(ctx context.Context, by book.By, in *struct{ Body book.ShopSettingsIn }) (book.ShopSettingsView, error) {
+			return r.shop.ChangeShopSettings(ctx, by, in.Body)
 		},
 	)
 }
@@ -365,7 +346,7 @@ func (r *routes) tools() {
 	)
 }
 
-// parting is what ends a revision or puts a part away.
+// parting is what ends a revision or archives a part.
 func (r *routes) parting() {
 	post(
 		r,
@@ -380,154 +361,21 @@ func (r *routes) parting() {
 	post(
 		r,
 		book.WriteMaster,
-		"/api/parts/{code}/put-away",
-		"putAway",
-		"Put a part away that was begun by mistake",
+		"/api/parts/{code}/archive",
+		"archivePart",
+		"Archive a part that was begun by mistake",
 		func(ctx context.Context, by book.By, in *with[builds.Ending]) (parts.PartLine, error) {
-			return r.shop.PutAway(ctx, by, in.Code, in.Body)
+			return r.shop.ArchivePart(ctx, by, in.Code, in.Body)
 		},
 	)
 	post(
 		r,
 		book.WriteMaster,
-		"/api/parts/{code}/bring-back",
-		"bringBack",
-		"Bring back a part that was put away",
+		"/api/parts/{code}/restore",
+		"restorePart",
+		"Restore an archived part",
 		func(ctx context.Context, by book.By, in *ByCode) (parts.PartLine, error) {
-			return r.shop.BringBack(ctx, by, in.Code)
+			return r.shop.RestorePart(ctx, by, in.Code)
 		},
 	)
-}
-
-// shapeKind is a kind of outline that takes dimensions.
-type shapeKind struct {
-	Kind   string     `json:"kind" enum:"rectangle,strip,ring sector,circle,ellipse,patch,taper,regular"`
-	Called string     `json:"called"`
-	Dims   []shapeDim `json:"dims"`
-}
-
-type shapeDim struct {
-	Name   string  `json:"name"`
-	Called string  `json:"called"`
-	Unit   string  `json:"unit" enum:"m,°,number"`
-	Usual  float64 `json:"usual" doc:"What a new outline has"`
-}
-
-// meshBody is a file of a surface.
-type meshBody struct {
-	Name    string `json:"name" maxLength:"120" doc:"Of the file"`
-	Unit    string `json:"unit" enum:"mm,cm,m,inch" doc:"Neither STL nor OBJ says its own"`
-	Content []byte `json:"content" doc:"base64"`
-	Sure    bool   `json:"sure,omitempty" doc:"The question about its unit is answered: it is right"`
-}
-
-// surfaceKind is a kind of curved surface.
-type surfaceKind struct {
-	Kind   string     `json:"kind" enum:"cylinder,cone,sphere cap,paraboloid,torus segment,saddle,ramped box corner"`
-	Called string     `json:"called"`
-	Dims   []shapeDim `json:"dims"`
-}
-
-// surfaceKinds is the library of surfaces in the units of a document.
-func surfaceKinds() []surfaceKind {
-	out := make([]surfaceKind, len(drape.Library))
-	for i, k := range drape.Library {
-		out[i] = surfaceKind{Kind: k.Kind, Called: k.Called}
-		for _, d := range k.Dims {
-			dim := shapeDim{d.Name, d.Called, d.Unit, d.Usual}
-			if d.Unit == "rad" {
-				dim.Unit, dim.Usual = "°", math.Round(unit.Deg(d.Usual))
-			}
-			out[i].Dims = append(out[i].Dims, dim)
-		}
-	}
-	return out
-}
-
-// shapeKinds is the library of shapes in the units of a document.
-func shapeKinds() []shapeKind {
-	out := make([]shapeKind, len(pattern.Library))
-	for i, k := range pattern.Library {
-		out[i] = shapeKind{Kind: k.Kind, Called: k.Called}
-		for _, d := range k.Dims {
-			dim := shapeDim{d.Name, d.Called, d.Unit, d.Usual}
-			switch d.Unit {
-			case "rad":
-				dim.Unit, dim.Usual = "°", math.Round(unit.Deg(d.Usual))
-			case "":
-				dim.Unit = "number"
-			}
-			out[i].Dims = append(out[i].Dims, dim)
-		}
-	}
-	return out
-}
-
-// stackRead is what a stacking code says, or where it does not.
-type stackRead struct {
-	Plies   []codedPly `json:"plies"`
-	At      *int       `json:"at,omitempty" doc:"Character that is wrong, from 0"`
-	Message string     `json:"message,omitempty"`
-}
-
-type codedPly struct {
-	AngleDeg float64 `json:"angleDeg"`
-	Mirrored bool    `json:"mirrored"`
-}
-
-func readStack(code string) stackRead {
-	out := stackRead{Plies: []codedPly{}}
-	plies, err := laminate.ReadCode(code)
-	var fault *laminate.CodeError
-	if errors.As(err, &fault) {
-		out.At, out.Message = &fault.At, fault.Message
-	}
-	for _, p := range plies {
-		out.Plies = append(out.Plies, codedPly(p))
-	}
-	return out
-}
-
-// readPart reads both files; the faults of both come together, each with the
-// file it is in.
-func readPart(in importBody) (parts.Import, error) {
-	table, err := tableOf(in)
-	if err != nil {
-		return parts.Import{}, err
-	}
-	rows, faults := plytable.Read(table)
-	for i := range faults {
-		faults[i] = "ply table, " + faults[i]
-	}
-	drawing, wrong := dxf.Read([]byte(in.Drawing), unitOfDrawing(in.Unit))
-	for _, w := range wrong {
-		faults = append(faults, "drawing, "+w)
-	}
-	if len(faults) > 0 {
-		return parts.Import{}, &book.Error{
-			Rule:    book.Faults,
-			Field:   "files",
-			Message: "the files have faults: nothing was stored",
-			Details: faults,
-		}
-	}
-	out := parts.Import{Number: in.Number, Name: in.Name, Outlines: map[string]geom.Ring{}}
-	for _, row := range rows {
-		out.Plies = append(
-			out.Plies,
-			parts.ImportPly{
-				Row:      row.Line,
-				Material: row.Material,
-				AngleDeg: row.AngleDeg,
-				Layer:    row.Outline,
-				FaceUp:   row.FaceUp,
-				X:        row.X,
-				Y:        row.Y,
-			},
-		)
-	}
-	for _, o := range drawing.Outlines {
-		out.Outlines[o.Name] = o.Ring
-	}
-	return out, nil
 }

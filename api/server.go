@@ -271,7 +271,7 @@ type ByCode struct {
 // ByOperation is the input of routes about a build that may have a route.
 type ByOperation struct {
 	ByCode
-	Operation string `query:"operation" doc:"Key of an operation of its route; empty: the one whose turn it is" maxLength:"48"`
+	Operation string `query:"operation" doc:"Key of an operation of its route; empty: the next" maxLength:"48"`
 }
 
 // at is a build, its operation and a JSON body.

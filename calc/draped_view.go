@@ -44,7 +44,7 @@ type DrapeStrip struct {
 type DrapedSummary struct {
 	Area     float64    `json:"area" doc:"Of the flats, m²"`
 	Surface  float64    `json:"surface" doc:"Of what they cover, m²"`
-	More     float64    `json:"more" doc:"Of the flats over what they cover, less one"`
+	More     *float64   `json:"more,omitempty" doc:"Of the flats over what they cover, less one; missing: they cover nothing"`
 	Peak     float64    `json:"peakDeg" doc:"Largest shear, either way"`
 	PeakAt   Spot       `json:"peakAt"`
 	Mean     float64    `json:"meanDeg" doc:"Of shear without its sign, over the area"`
@@ -93,9 +93,13 @@ type DrapeNode struct {
 func FromDrapedPieces(all []*drape.DrapedPiece, warp float64, o drape.Options) DrapedSummary {
 	w := drape.Summarise(all)
 	out := DrapedSummary{
-		Area: w.Area, Surface: w.Surface, More: w.Area/w.Surface - 1, Peak: unit.Deg(w.Peak),
+		Area: w.Area, Surface: w.Surface, Peak: unit.Deg(w.Peak),
 		PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
 		Off: unit.Deg(w.Off), Radius: finite(w.Radius), Messages: drape.Messages(all, o), Warp: unit.Deg(warp),
+	}
+	if w.Surface > 0 {
+		more := w.Area/w.Surface - 1
+		out.More = &more
 	}
 	for k, v := range drape.Scale(o.Lock) {
 		out.Scale[k] = Rounded(v)

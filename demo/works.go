@@ -58,9 +58,9 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 		"bonding bench",
 		"finishing bench",
 	}
-	try(s, func() (book.HabitsView, error) {
-		return s.shop.ChangeHabits(s.ctx, s.who[wren], book.HabitsIn{
-			Habits: book.Habits{Places: at}, Reason: "the places that we have",
+	try(s, func() (book.ShopSettingsView, error) {
+		return s.shop.ChangeShopSettings(s.ctx, s.who[wren], book.ShopSettingsIn{
+			Settings: book.ShopSettings{Places: at}, Reason: "the places that we have",
 		})
 	})
 	yokes := s.oldYoke(end, ids["Frost glass 80"], rolls[2])

@@ -28,7 +28,8 @@ func BenchmarkKeyToCurves(b *testing.B) {
 					const curve = document.querySelector("svg path[stroke='var(--ink)']");
 					const from = performance.now();
 					new MutationObserver((_, o) => { o.disconnect(); done([performance.now() - from,
-						performance.getEntriesByType("resource").findLast((r) => r.name.endsWith("/api/forecast")).duration]);
+						performance.getEntriesByType("resource")
+							.findLast((r) => r.name.endsWith("/api/forecast")).duration]);
 					performance.clearResourceTimings(); })
 						.observe(curve, { attributes: true, attributeFilter: ["d"] });
 					Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(field, "%d");

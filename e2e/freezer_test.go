@@ -128,7 +128,7 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 			chromedp.Evaluate[chromedp.Void](
 				fmt.Sprintf(
 					`[...document.querySelectorAll("input")]
-				.filter((i) => document.querySelector('label[for="' + i.id + '"]')?.textContent.startsWith("Found"))[%d].focus()`,
+				.filter((i) => [...i.labels].some((l) => l.textContent.startsWith("Found")))[%d].focus()`,
 					i,
 				),
 			),
@@ -245,7 +245,8 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	p.scan(badge.Badge)
 	p.until(
 		"her name",
-		`document.querySelector("form h1")?.innerText === "Tilda Brandl" && document.activeElement?.type === "password"`,
+		`document.querySelector("form h1")?.innerText === "Tilda Brandl"
+			&& document.activeElement?.type === "password"`,
 	)
 	p.press(pin + "\r")
 	p.until("her page", `document.querySelector("nav")?.innerText.includes("Tilda Brandl")`)

@@ -130,7 +130,8 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	} {
 		p.click("Count " + item)
 		p.until(item+" counted", fmt.Sprintf(
-			`[...document.querySelectorAll("tr")].some((r) => r.innerText.startsWith(%q) && r.innerText.includes("counted"))`,
+			`[...document.querySelectorAll("tr")]
+				.some((r) => r.innerText.startsWith(%q) && r.innerText.includes("counted"))`,
 			item,
 		))
 	}

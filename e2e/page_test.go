@@ -294,7 +294,8 @@ func (p *page) set(label, value string) {
 	)
 	// What a choice offers may come after the field.
 	p.until(value+" in the field "+label, fmt.Sprintf(
-		`(() => { const f = %s; return f && (!(f instanceof HTMLSelectElement) || [...f.options].some((o) => o.text === %q)); })()`,
+		`(() => { const f = %s;
+			return f && (!(f instanceof HTMLSelectElement) || [...f.options].some((o) => o.text === %q)); })()`,
 		field,
 		value,
 	))

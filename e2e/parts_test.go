@@ -330,7 +330,8 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.until(
 		"the case in the fields",
 		fmt.Sprintf(
-			`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Ny, N/mm")).control.value === "%g"`,
+			`[...document.querySelectorAll("label")]
+				.find((l) => l.textContent.includes("Ny, N/mm")).control.value === "%g"`,
 			panel.Document.Loads[0].N[1]/1e3,
 		),
 	)
@@ -415,7 +416,8 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.until(
 		"who lays it is asked for a qualification",
 		`(() => { const box = [...document.querySelectorAll("label")]
-				.find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`,
+				.find((l) => l.innerText.trim() === "bonding").control;
+			if (!box.checked) box.click(); return box.checked; })()`,
 	)
 	p.until(
 		"every limit met as planned",

@@ -232,7 +232,7 @@ func TestARecipeIsReadFromFiles(t *testing.T) {
 	p.upload(0, file("recipe.json", `{"recipe":{"segments":[{"to":3}]},"sections":[{"layers":"none"}]}`))
 	p.until(
 		"a refusal of what is no recipe",
-		`document.querySelector("[aria-label='Files'] [role=alert], [aria-label='Files'] p, [aria-label='Files'] li") !== null`,
+		`document.querySelector("[aria-label='Files'] :is([role=alert], p, li)") !== null`,
 	)
 	p.until("the segments of before", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 2`)
 	p.upload(0, file("recipe.json", "no"))
@@ -361,7 +361,8 @@ func TestAHandleIsDragged(t *testing.T) {
 	at, err := evaluate[[]float64](
 		p,
 		`(() => { const h = document.querySelector("[role=slider][aria-label='Segment 2: temperature and ramp']");
-		h.scrollIntoView({block: "center"}); const b = h.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; })()`,
+		h.scrollIntoView({block: "center"}); const b = h.getBoundingClientRect();
+		return [b.x + b.width / 2, b.y + b.height / 2]; })()`,
 	)
 	require.NoError(t, err)
 	p.do(chromedp.MouseEvent(chromedp.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),

@@ -47,7 +47,8 @@ func TestPliesArePutByHand(t *testing.T) {
 	)
 	p.until("the ply lies elsewhere", fmt.Sprintf(`(() => {
 		const box = document.activeElement.getBoundingClientRect();
-		return document.activeElement.getAttribute("role") === "button" && !document.activeElement.getAttribute("transform")
+		return document.activeElement.getAttribute("role") === "button"
+			&& !document.activeElement.getAttribute("transform")
 			&& box.left + box.width / 2 > %f;
 	})()`, at[0]+60))
 	p.see("along, ")

@@ -44,6 +44,14 @@ web_packages() {
   touch web/node_modules/.juxta-stamp
 }
 
+# go_packages fetches and compiles what a new clone has nothing of yet; what goes wrong is for
+# the build to say.
+go_packages() {
+  [ ! -e bin/juxta ] || return 0
+  go mod download >/dev/null 2>&1 || return 0
+  command -v gcc >/dev/null && go build ./... >/dev/null 2>&1 || true
+}
+
 build_web() {
   web_packages
   newer web/dist/index.html web/src web/public web/index.html web/vite.config.ts web/package-lock.json || return 0

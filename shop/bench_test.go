@@ -273,22 +273,26 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	assert.Equal(t, "release Marek Orde Jonas Quist", waits("SP-25"))
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
 	refusal(t, err, book.Refused, "you checked this revision")
-	_, err = h.ChangeHabits(
+	_, err = h.ChangeShopSettings(
 		h.ctx,
 		h.as("Marek Orde"),
-		book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"},
+		book.ShopSettingsIn{Settings: book.ShopSettings{OneReleases: true}, Reason: "small shop"},
 	)
 	refusal(t, err, book.Refused, "can change the shop's rules")
-	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: " "})
-	refusal(t, err, book.Invalid, "say why")
-	set, err := h.ChangeHabits(
+	_, err = h.ChangeShopSettings(
 		h.ctx,
 		quist,
-		book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"},
+		book.ShopSettingsIn{Settings: book.ShopSettings{OneReleases: true}, Reason: " "},
+	)
+	refusal(t, err, book.Invalid, "say why")
+	set, err := h.ChangeShopSettings(
+		h.ctx,
+		quist,
+		book.ShopSettingsIn{Settings: book.ShopSettings{OneReleases: true}, Reason: "small shop"},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, 1, set.Version)
-	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Reason: "back"})
+	_, err = h.ChangeShopSettings(h.ctx, quist, book.ShopSettingsIn{Reason: "back"})
 	refusal(t, err, book.Conflict, "somebody changed the shop settings")
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
 	assert.NoError(t, err)
@@ -338,24 +342,24 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	refusal(t, err, book.Conflict, "this build was ended")
 }
 
-func TestAPartBegunByMistakeIsPutAway(t *testing.T) {
+func TestAPartBegunByMistakeIsArchived(t *testing.T) {
 	h := open(t)
 	orde, v := h.as("Marek Orde"), h.named("SP-25")
-	_, err := h.PutAway(h.ctx, orde, h.part(), builds.Ending{Reason: "x"})
+	_, err := h.ArchivePart(h.ctx, orde, h.part(), builds.Ending{Reason: "x"})
 	refusal(t, err, book.Conflict, "has builds under way")
-	line, err := h.PutAway(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "entered under the wrong number"})
+	line, err := h.ArchivePart(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "entered under the wrong number"})
 	require.NoError(t, err)
-	assert.Equal(t, "entered under the wrong number", line.PutAway)
+	assert.Equal(t, "entered under the wrong number", line.Archived)
 	h.release(v)
 	_, err = h.StartBuild(h.ctx, orde, v.Part.Code, builds.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)})
-	refusal(t, err, book.Conflict, "is put away")
-	_, err = h.PutAway(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "again"})
-	refusal(t, err, book.Conflict, "put away already")
-	line, err = h.BringBack(h.ctx, orde, v.Part.Code)
+	refusal(t, err, book.Conflict, "is archived")
+	_, err = h.ArchivePart(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "again"})
+	refusal(t, err, book.Conflict, "already archived")
+	line, err = h.RestorePart(h.ctx, orde, v.Part.Code)
 	require.NoError(t, err)
-	assert.Empty(t, line.PutAway)
-	_, err = h.BringBack(h.ctx, orde, v.Part.Code)
-	refusal(t, err, book.Conflict, "is not put away")
+	assert.Empty(t, line.Archived)
+	_, err = h.RestorePart(h.ctx, orde, v.Part.Code)
+	refusal(t, err, book.Conflict, "is not archived")
 }
 
 // Builds are listed by room and in pages.

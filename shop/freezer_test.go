@@ -233,6 +233,24 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 		}
 	}
 	assert.InDelta(t, used.Length, h.roll("SU-2207").Length, 1e-9)
+
+	// What was cut by hand can be, whatever its note begins with.
+	out := h.roll("SU-2291").Code
+	h.ready(out)
+	_, err = h.UseLength(h.ctx, brandl, out, stock.TakeLength{Length: 0.2, Note: "nest trial"})
+	require.NoError(t, err)
+	byHand, err := h.Roll(h.ctx, out)
+	require.NoError(t, err)
+	last := byHand.Ledger[len(byHand.Ledger)-1]
+	assert.Empty(t, last.Stands)
+	_, err = h.Correct(h.ctx, brandl, out, stock.Correction{Line: last.ID, Reason: "x"})
+	require.NoError(t, err)
+	stands := map[string]string{}
+	for _, l := range d.Ledger {
+		stands[l.Kind] = l.Stands
+	}
+	assert.Contains(t, stands["used"], "cannot be uncut", "as it is refused above")
+	assert.Empty(t, stands["received"])
 }
 
 func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {

@@ -389,13 +389,13 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 		"a revision without plies cannot be released",
 	)
 	released := h.named("SP-22")
-	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, builds.Ending{Reason: "a double"})))
+	require.NoError(t, second(h.ArchivePart(h.ctx, orde, released.Part.Code, builds.Ending{Reason: "a double"})))
 	start := builds.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}
 	refusal(
 		t,
 		second(h.StartBuild(h.ctx, orde, released.Part.Code, start)),
 		book.Conflict,
-		"SP-22 is put away: bring it back first",
+		"SP-22 is archived: restore it first",
 	)
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)

@@ -422,8 +422,8 @@ func TestTheShopsPlaces(t *testing.T) {
 	h := open(t)
 	by := h.as("Jonas Quist")
 	decide := func(version int, places ...string) error {
-		_, err := h.ChangeHabits(h.ctx, by, book.HabitsIn{
-			Version: version, Habits: book.Habits{Places: places}, Reason: "as we are",
+		_, err := h.ChangeShopSettings(h.ctx, by, book.ShopSettingsIn{
+			Version: version, Settings: book.ShopSettings{Places: places}, Reason: "as we are",
 		})
 		return err
 	}

@@ -35,7 +35,8 @@ func TestStoredNestsAreBroughtForward(t *testing.T) {
 			t,
 			db.Gorm.Exec(`insert into nests (code, roll_id, state, created_at, problem, best) values (?, 1, ?, now(),
 			'{"width": 0.6, "length": 10, "edgeTrim": 0.005, "gap": 0.002, "flaws": [{"from": 1, "to": 2}], "pieces": [
-				{"id": "a", "outline": [[0, 0], [0.4, 0.05], [0.1, 0.3]]}, {"id": "b", "outline": [[-0.1, 0], [0.2, 0], [0.2, 0.1]]}]}',
+				{"id": "a", "outline": [[0, 0], [0.4, 0.05], [0.1, 0.3]]},
+				{"id": "b", "outline": [[-0.1, 0], [0.2, 0], [0.2, 0.1]]}]}',
 			'{"length": 0.7, "yield": 0.5, "placements": [{"id": "a", "x": 0.1, "y": 0.2, "turned": true},
 				{"id": "b", "x": 0.3, "y": 0.4}]}')`, code, state).Error,
 		)
@@ -74,14 +75,16 @@ func TestStoredNestsAreBroughtForward(t *testing.T) {
 	assert.InDelta(t, 0.4, b.Y, 1e-12)
 	assert.JSONEq(t, `{"gap": 0.002, "pieces": [{"id": "a", "outline": [[0, 0], [0.4, 0.05], [0.1, 0.3]]},
 		{"id": "b", "outline": [[-0.1, 0], [0.2, 0], [0.2, 0.1]]}],
-		"sheets": [{"width": 0.6, "length": 10, "edgeTrim": 0.005, "flaws": [{"from": 1, "to": 2}]}]}`, string(cut.Problem))
+		"sheets": [{"width": 0.6, "length": 10, "edgeTrim": 0.005, "flaws": [{"from": 1, "to": 2}]}]}`,
+		string(cut.Problem))
 	planned := read("N-2")
 	assert.Equal(t, "failed", planned.State)
 	assert.Contains(t, planned.Says, "nest again")
 
 	to(12)
 	require.NoError(t, db.Gorm.Exec(`update nests set state = 'done', problem = '{"sheets": [{"width": 0.6, "length": 9,
-		"flaws": [{"from": 1, "to": 2, "note": "crease"}, {"from": 4, "to": 9, "note": "spoiled"}]}]}' where code = 'N-2'`).Error)
+		"flaws": [{"from": 1, "to": 2, "note": "crease"}, {"from": 4, "to": 9, "note": "spoiled"}]}]}'
+		where code = 'N-2'`).Error)
 	before := read("N-1").Problem
 	to(13)
 	assert.JSONEq(t, `{"sheets": [{"width": 0.6, "length": 9, "flaws": [{"from": 1, "to": 2, "note": "crease"}],

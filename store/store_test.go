@@ -44,9 +44,15 @@ func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
 		assert.ErrorContains(t, storetest.Owner(t, db).Gorm.Exec(change).Error, "append-only", change+", as the owner")
 	}
 	// What is written once is not for the application to change.
-	for _, change := range []string{`delete from freezer_events`, `update releases set mass = 1`, `update leak_checks
-		set pass = true`, `delete from samples`, `alter table entries disable trigger all`, `drop table entries`, `delete
-		from goose_db_version`} {
+	for _, change := range []string{
+		`delete from freezer_events`,
+		`update releases set mass = 1`,
+		`update leak_checks set pass = true`,
+		`delete from samples`,
+		`alter table entries disable trigger all`,
+		`drop table entries`,
+		`delete from goose_db_version`,
+	} {
 		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "SQLSTATE 42501", change)
 	}
 }

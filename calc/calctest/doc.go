@@ -4,5 +4,6 @@
 // it for what is published with a schema: a schema that nobody else can read would be worth nothing.
 //
 // It is a package of its own because tests of several floors need it, and tests of one package cannot be imported by
-// another's. No code of the product imports it.
+// another's: calc's of what a computation takes and gives, api's of recipes and of masters as files. No code of the
+// product imports it.
 package calctest

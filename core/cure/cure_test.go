@@ -203,6 +203,13 @@ func TestRecipeNamesTheBadSegment(t *testing.T) {
 		"segment 2: the hold":        {Target: 350, Rate: 1, Hold: -1},
 		"segment 2: a dwell at 12":   {Target: 285, Rate: 1, Hold: 60},
 		"segment 2: the part":        {Target: 350, Rate: 1, WaitPart: 360},
+		"segment 2: no equipment":    {Target: 350, Rate: 2},
+		"segment 2: it waits":        {Target: 350, Rate: 1, WaitCool: 350},
+		"segment 2: a degree":        {Target: 350, Rate: 1, WaitCure: 1},
+		"segment 2: a viscosity":     {Target: 350, Rate: 1, WaitThin: -1},
+		"segment 2: a pressure of 5": {Target: 350, Rate: 1, Pressure: 500e5},
+		"segment 2: a vacuum":        {Target: 350, Rate: 1, Vacuum: 200e3},
+		"segment 2: the bag cannot":  {Target: 350, Rate: 1, Pressure: 1e5, Vent: 2e5},
 	} {
 		r := oven
 		r.Segments = []Segment{oven.Segments[0], s}
@@ -210,7 +217,13 @@ func TestRecipeNamesTheBadSegment(t *testing.T) {
 		require.Error(t, err, says)
 		assert.Contains(t, unit.InMetric(err.Error()), says)
 	}
-	assert.Error(t, Recipe{}.Check())
+	assert.ErrorContains(t, Recipe{}.Check(), "has no segment")
+	cold := oven
+	cold.Tolerance = 0
+	assert.ErrorContains(t, cold.Check(), "a tolerance above zero")
+	led := oven
+	led.Control = "the cook"
+	assert.ErrorContains(t, led.Check(), "controlled by the air")
 }
 
 var (

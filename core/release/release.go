@@ -51,7 +51,7 @@ type ReleaseLine struct {
 	Low      *float64 `json:"low,omitempty"`
 	High     *float64 `json:"high,omitempty"`
 	Found    float64  `json:"found"`
-	Off      float64  `json:"off,omitempty" doc:"Of mass and thickness: what was found over what is expected, less one"`
+	Off      *float64 `json:"off,omitempty" doc:"Of mass and thickness: what was found over what is expected, less one; missing: nothing is expected"`
 	Met      bool     `json:"met"`
 }
 
@@ -117,10 +117,19 @@ func (e Expected) Limits() (mass, thickness Limit) {
 func WithOff(lines []ReleaseLine) []ReleaseLine {
 	for i, l := range lines {
 		if !l.Value && l.Expected != nil {
-			lines[i].Off = l.Found / *l.Expected - 1
+			lines[i].Off = off(l.Found, *l.Expected)
 		}
 	}
 	return lines
+}
+
+// off is how far found lies from expected, as a share of it; nil where none is expected.
+func off(found, expected float64) *float64 {
+	if expected == 0 {
+		return nil
+	}
+	share := found/expected - 1
+	return &share
 }
 
 func (l Limit) hold(what string, found float64) ReleaseLine {
@@ -130,7 +139,7 @@ func (l Limit) hold(what string, found float64) ReleaseLine {
 		Low:      &l.Low,
 		High:     &l.High,
 		Found:    found,
-		Off:      found/l.Expected - 1,
+		Off:      off(found, l.Expected),
 		Met:      found >= l.Low-1e-12 && found <= l.High+1e-12,
 	}
 }

@@ -1,6 +1,7 @@
 package release
 
 import (
+	"encoding/json"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -16,19 +17,30 @@ func TestLimitsAreAsEntered(t *testing.T) {
 	assert.InDelta(t, 1.2, *lines[0].Low, 1e-12)
 	assert.InDelta(t, 1.3, *lines[0].High, 1e-12)
 	assert.True(t, lines[0].Met, "on the limit is within it")
-	assert.InDelta(t, 0.04, lines[0].Off, 1e-12)
-	assert.InDelta(t, -0.0595, lines[1].Off, 1e-4)
+	assert.InDelta(t, 0.04, *lines[0].Off, 1e-12)
+	assert.InDelta(t, -0.0595, *lines[1].Off, 1e-4)
 	assert.True(t, lines[1].Met)
 	assert.False(t, lines[2].Met)
 
 	// As it was kept before that was kept.
 	for i := range lines {
-		lines[i].Off = 0
+		lines[i].Off = nil
 	}
 	lines = append(lines, ReleaseLine{What: "hardness", Value: true, Expected: lines[0].Expected, Found: 3})
 	lines = WithOff(lines)
-	assert.InDelta(t, 0.04, lines[0].Off, 1e-12)
-	assert.Zero(t, lines[3].Off, "a value of its own has no such share")
+	assert.InDelta(t, 0.04, *lines[0].Off, 1e-12)
+	assert.Nil(t, lines[3].Off, "a value of its own has no such share")
+}
+
+func TestNothingExpectedHasNoShare(t *testing.T) {
+	lines, err := Compare(Expected{Mass: 1, MassTolerance: 0.1}, Measured{Mass: 1, Thickness: []float64{1e-3}})
+	require.NoError(t, err)
+	require.Len(t, lines, 2)
+	assert.Zero(t, *lines[0].Off, "as expected is 0, not missing")
+	assert.Nil(t, lines[1].Off)
+	assert.False(t, lines[1].Met, "what nothing is expected of meets no limit")
+	_, err = json.Marshal(WithOff(lines))
+	assert.NoError(t, err, "as it is sent")
 }
 
 func TestGoodNeedsEveryLimitAndAWholeRecord(t *testing.T) {

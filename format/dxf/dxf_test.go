@@ -201,7 +201,8 @@ const text = fs.readFileSync(process.argv[2], "utf8");
 const Parser = require("dxf-parser"); const one = new (Parser.default ?? Parser)().parseSync(text);
 const { Helper } = require("dxf"); const two = new Helper(text).parsed;
 const lines = (es) => es.filter((e) => e.type === "LWPOLYLINE")
-				.map((e) => ({ layer: e.layer, closed: !!(e.shape ?? e.closed), points: e.vertices.map((v) => [v.x, v.y]) }));
+				.map((e) => ({ layer: e.layer, closed: !!(e.shape ?? e.closed),
+					points: e.vertices.map((v) => [v.x, v.y]) }));
 const label = (es) => es.filter((e) => e.type === "TEXT").map((e) => [e.layer, e.text ?? e.string]);
 console.log(JSON.stringify({ units: one.header.$INSUNITS, a: lines(one.entities), b: lines(two.entities),
 				text: label(one.entities) }));`

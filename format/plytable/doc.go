@@ -5,4 +5,7 @@
 //
 // Numbers are read as people write them (format/number). All faults are named by row, as many as are useful at once,
 // and nothing is read from a table that has one. Whether materials and outlines exist is for the shop to say.
+//
+// What separates a CSV's columns (comma, semicolon or tab) is found from its header. A file is bounded in length before
+// it comes here (api), and in rows here.
 package plytable

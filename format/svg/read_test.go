@@ -74,30 +74,41 @@ func TestDrawingsOfPrograms(t *testing.T) {
 	const k = "5.5228475"
 	disc := `<path d="M10 0C10 ` + k + ` ` + k + ` 10 0 10S-10 ` + k + `-10 0-` + k + `-10 0-10 10-` + k + ` 10 0z"/>`
 	px := 25.4 / 96
-	for raw, area := range map[string]float64{ // mm²
-		`<svg width="100mm" viewBox="0 0 100 100">` + disc +
-			`</svg>`: math.Pi * 100,
-		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0q10 20 20 0z"/></svg>`:                                                                                200.0 / 1.5,
-		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0Q5 10 10 0T20 0V-20H0z"/></svg>`:                                                                      400,
-		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0a10 10 0 0120 0 10 10 0 01-20 0"/></svg>`:                                                             math.Pi * 100,
-		`<svg width="96px" viewBox="0 0 10 10"><rect width="10" height="10"/></svg>`:                                                                                 25.4 * 25.4,
-		`<svg width="72pt" viewBox="0 0 10 10"><rect width="10" height="10"/></svg>`:                                                                                 25.4 * 25.4,
-		`<svg width="50" height="50" viewBox="0 0 100 100"><rect width="100" height="100"/></svg>`:                                                                   2500 * px * px,
-		`<svg width="100mm" viewBox="0 0 100 100"><g transform="translate(5,5) rotate(30)"><rect width="9" height="4"/></g></svg>`:                                   36,
-		`<svg width="100mm" viewBox="0 0 100 100"><rect width="9" height="4" transform="matrix(2 0 0 -3 0 0)"/></svg>`:                                               216,
-		`<svg width="100mm" viewBox="0 0 100 100"><rect width="9" height="4" style="transform: scale(2)"/></svg>`:                                                    144,
-		`<svg width="100mm" viewBox="0 0 100 100"><svg width="20" height="20" viewBox="0 0 2 2"><rect width="1" height="1"/></svg></svg>`:                            100,
-		`<svg width="100mm" viewBox="0 0 100 100"><defs><rect id="r" width="3" height="3"/></defs><use href="#r" x="5" transform="scale(2)"/></svg>`:                 36,
-		`<svg width="100mm" viewBox="0 0 100 100"><symbol id="s" viewBox="0 0 1 1"><rect width="1" height="1"/></symbol><use href="#s" width="7" height="7"/></svg>`: 49,
-		`<svg width="100mm" viewBox="0 0 100 100"><rect width="20" height="10" rx="5"/></svg>`:                                                                       100 + math.Pi*25,
-		`<svg width="100mm" viewBox="0 0 100 100"><style>.a,.b{fill:none}</style><path class="a" d="M0 0h90v90z"/><rect width="6" height="6"/></svg>`:                36,
-		`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0h24v24H0z" fill="none"/><g display="none">` + disc +
-			`</g><rect width="6" height="6"/></svg>`: 36,
-		`<svg width="100mm" viewBox="0 0 100 100"><clipPath id="c"><rect width="50" height="50"/></clipPath><rect width="6" height="6" visibility="visible"/></svg>`: 36,
+	for _, drawing := range []struct {
+		raw  string
+		area float64 // mm²
+	}{
+		{`<svg width="100mm" viewBox="0 0 100 100">` + disc + `</svg>`, math.Pi * 100},
+		{`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0q10 20 20 0z"/></svg>`, 200.0 / 1.5},
+		{`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0Q5 10 10 0T20 0V-20H0z"/></svg>`, 400},
+		{`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0a10 10 0 0120 0 10 10 0 01-20 0"/>` +
+			`</svg>`, math.Pi * 100},
+		{`<svg width="96px" viewBox="0 0 10 10"><rect width="10" height="10"/></svg>`, 25.4 * 25.4},
+		{`<svg width="72pt" viewBox="0 0 10 10"><rect width="10" height="10"/></svg>`, 25.4 * 25.4},
+		{`<svg width="50" height="50" viewBox="0 0 100 100"><rect width="100" height="100"/></svg>`, 2500 * px * px},
+		{`<svg width="100mm" viewBox="0 0 100 100"><g transform="translate(5,5) rotate(30)">` +
+			`<rect width="9" height="4"/></g></svg>`, 36},
+		{`<svg width="100mm" viewBox="0 0 100 100"><rect width="9" height="4" transform="matrix(2 0 0 -3 0 0)"/>` +
+			`</svg>`, 216},
+		{`<svg width="100mm" viewBox="0 0 100 100"><rect width="9" height="4" style="transform: scale(2)"/>` +
+			`</svg>`, 144},
+		{`<svg width="100mm" viewBox="0 0 100 100"><svg width="20" height="20" viewBox="0 0 2 2">` +
+			`<rect width="1" height="1"/></svg></svg>`, 100},
+		{`<svg width="100mm" viewBox="0 0 100 100"><defs>` +
+			`<rect id="r" width="3" height="3"/></defs><use href="#r" x="5" transform="scale(2)"/></svg>`, 36},
+		{`<svg width="100mm" viewBox="0 0 100 100"><symbol id="s" viewBox="0 0 1 1">` +
+			`<rect width="1" height="1"/></symbol><use href="#s" width="7" height="7"/></svg>`, 49},
+		{`<svg width="100mm" viewBox="0 0 100 100"><rect width="20" height="10" rx="5"/></svg>`, 100 + math.Pi*25},
+		{`<svg width="100mm" viewBox="0 0 100 100"><style>.a,.b{fill:none}</style>` +
+			`<path class="a" d="M0 0h90v90z"/><rect width="6" height="6"/></svg>`, 36},
+		{`<svg width="100mm" viewBox="0 0 100 100"><path d="M0 0h24v24H0z" fill="none"/>` +
+			`<g display="none">` + disc + `</g><rect width="6" height="6"/></svg>`, 36},
+		{`<svg width="100mm" viewBox="0 0 100 100"><clipPath id="c">` +
+			`<rect width="50" height="50"/></clipPath><rect width="6" height="6" visibility="visible"/></svg>`, 36},
 	} {
-		got, faults := Read([]byte(raw), 0)
-		if assert.Empty(t, faults, raw) && assert.Len(t, got.Outlines, 1, raw) {
-			assert.InEpsilon(t, area*1e-6, got.Outlines[0].Ring.Area(), 1e-3, raw)
+		got, faults := Read([]byte(drawing.raw), 0)
+		if assert.Empty(t, faults, drawing.raw) && assert.Len(t, got.Outlines, 1, drawing.raw) {
+			assert.InEpsilon(t, drawing.area*1e-6, got.Outlines[0].Ring.Area(), 1e-3, drawing.raw)
 		}
 	}
 	// What is open is never closed without a word.
@@ -121,11 +132,12 @@ func TestDrawingsOfPrograms(t *testing.T) {
 
 func TestADrawingThatIsNoneSaysWhy(t *testing.T) {
 	for says, raw := range map[string]string{
-		"this is not an SVG drawing":         `PK\x03\x04`,
-		"not an SVG drawing":                 `<html/>`,
-		"no closed outline":                  `<svg/>`,
-		"cannot be read":                     `<svg><rect width="1" height="1" transform="twist(2)"/></svg>`,
-		"turns about a place":                `<svg><rect width="1" height="1" style="transform:scale(2);transform-origin:50% 50%"/></svg>`,
+		"this is not an SVG drawing": `PK\x03\x04`,
+		"not an SVG drawing":         `<html/>`,
+		"no closed outline":          `<svg/>`,
+		"cannot be read":             `<svg><rect width="1" height="1" transform="twist(2)"/></svg>`,
+		"turns about a place": `<svg><rect width="1" height="1"
+			style="transform:scale(2);transform-origin:50% 50%"/></svg>`,
 		"cannot be read at character":        `<svg><path d="M0 0 L 1 x"/></svg>`,
 		"crosses itself at (5.00, -5.00) mm": `<svg><polygon points="0,0 10,10 10,0 0,10"/></svg>`,
 		"encloses no area":                   `<svg><polygon points="0,0 10,0 20,0"/></svg>`,
@@ -147,7 +159,8 @@ func FuzzRead(f *testing.F) {
 		`<svg><path d="M0 0h10v10z"/></svg>`, `<svg width="1in" viewBox="0 0 1 1"><circle r="5"/></svg>`,
 		`<svg><path d="M0 0A1 2 3 0 1 4 5z"/></svg>`,
 		`<svg><path d="M0 0c1 1 2 2 3 0t4 4s1 1 2 2z" transform="rotate(5)"/></svg>`,
-		`<svg><style>.a{fill:none}</style><symbol id="s" viewBox="0 0 1 1"><rect rx="1" width="4" height="5"/></symbol><use href="#s"/></svg>`,
+		`<svg><style>.a{fill:none}</style><symbol id="s" viewBox="0 0 1 1">` +
+			`<rect rx="1" width="4" height="5"/></symbol><use href="#s"/></svg>`,
 	} {
 		f.Add([]byte(seed))
 	}

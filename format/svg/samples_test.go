@@ -98,7 +98,8 @@ func TestAnIndependentReaderPaintsOurFiles(t *testing.T) {
 	var got struct{ Wide, High, Area float64 }
 	second.Output(t, &got, `
 const { createCanvas, loadImage } = require("@napi-rs/canvas");
-const text = fs.readFileSync(args[0], "utf8").replaceAll('fill="none"', 'fill="black"').replaceAll('stroke="#17191B"', 'stroke="none"');
+const text = fs.readFileSync(args[0], "utf8").replaceAll('fill="none"', 'fill="black"')
+	.replaceAll('stroke="#17191B"', 'stroke="none"');
 const image = await loadImage(Buffer.from(text)), wide = 800, high = (wide * image.height) / image.width;
 const g = createCanvas(wide, high).getContext("2d");
 g.drawImage(image, 0, 0, wide, high);

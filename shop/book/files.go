@@ -113,7 +113,7 @@ func (s *Book) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error
 				return FileView{}, err
 			}
 			v := f.view()
-			return v, tx.Log("file kept", in.Name, "", v)
+			return v, tx.Log("file stored", in.Name, "", v)
 		},
 	)
 }

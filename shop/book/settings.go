@@ -56,57 +56,57 @@ func ChangeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reaso
 	return tx.Log(what+" changed", what, reason, map[string]any{"from": before, "to": to})
 }
 
-// Habits are what shops decide differently.
-type Habits struct {
+// ShopSettings are what shops decide differently.
+type ShopSettings struct {
 	OneReleases bool `json:"oneReleases" doc:"Who checked a revision may release it as well"`
 	NamesToAll  bool `json:"namesToAll" doc:"The sign-in page tells the people's names to every tablet that asks, not only to those that are registered"`
 
 	Places []string `json:"places,omitempty" doc:"Where the shop does things: benches, ovens, presses, the cutter; empty: any" maxItems:"60"`
 }
 
-// HabitsView is the shop settings as they are.
-type HabitsView struct {
-	Version   int        `json:"version" doc:"0: the usual ones"`
-	Habits    Habits     `json:"habits"`
-	ChangedAt *time.Time `json:"changedAt,omitempty"`
+// ShopSettingsView is the shop settings as they are.
+type ShopSettingsView struct {
+	Version   int          `json:"version" doc:"0: the usual ones"`
+	Settings  ShopSettings `json:"settings"`
+	ChangedAt *time.Time   `json:"changedAt,omitempty"`
 }
 
-const habitsKey = "habits"
+const settingsKey = "habits" // its name of old, in databases
 
-func HabitsOf(db *gorm.DB) (v HabitsView, err error) {
-	v.Version, v.ChangedAt, err = ReadSetting(db, habitsKey, &v.Habits)
+func ShopSettingsOf(db *gorm.DB) (v ShopSettingsView, err error) {
+	v.Version, v.ChangedAt, err = ReadSetting(db, settingsKey, &v.Settings)
 	return v, err
 }
 
-// Habits are what the shop has decided.
-func (s *Book) Habits(ctx context.Context) (HabitsView, error) {
-	return View(ctx, s, HabitsOf)
+// ShopSettings are what the shop has decided.
+func (s *Book) ShopSettings(ctx context.Context) (ShopSettingsView, error) {
+	return View(ctx, s, ShopSettingsOf)
 }
 
-// HabitsIn is a change of the shop settings.
-type HabitsIn struct {
-	Version int    `json:"version" doc:"That was seen"`
-	Habits  Habits `json:"habits"`
-	Reason  string `json:"reason" minLength:"1" maxLength:"400"`
+// ShopSettingsIn is a change of the shop settings.
+type ShopSettingsIn struct {
+	Version  int          `json:"version" doc:"That was seen"`
+	Settings ShopSettings `json:"settings"`
+	Reason   string       `json:"reason" minLength:"1" maxLength:"400"`
 }
 
-// ChangeHabits sets the shop settings.
-func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
-	return Write(ctx, s, by, KeepRules, "change shop settings", in, func(tx *Tx) (HabitsView, error) {
+// ChangeShopSettings sets the shop settings.
+func (s *Book) ChangeShopSettings(ctx context.Context, by By, in ShopSettingsIn) (ShopSettingsView, error) {
+	return Write(ctx, s, by, KeepRules, "change shop settings", in, func(tx *Tx) (ShopSettingsView, error) {
 		seen := map[string]bool{}
-		for k, place := range in.Habits.Places {
+		for k, place := range in.Settings.Places {
 			place = strings.TrimSpace(place)
 			if at := strings.ToLower(place); place == "" || len(place) > 60 || seen[at] {
-				return HabitsView{}, Wrong.At("habits.places", "a place has a name of its own of 60 letters at most: "+
-					"look at place %d", k+1)
+				const unlike = "a place has a name of its own of 60 letters at most: look at place %d"
+				return ShopSettingsView{}, Wrong.At("settings.places", unlike, k+1)
 			}
 			seen[strings.ToLower(place)] = true
-			in.Habits.Places[k] = place
+			in.Settings.Places[k] = place
 		}
-		if err := ChangeSetting(tx, habitsKey, "shop settings", Habits{}, in.Habits, in.Version,
+		if err := ChangeSetting(tx, settingsKey, "shop settings", ShopSettings{}, in.Settings, in.Version,
 			in.Reason); err != nil {
-			return HabitsView{}, err
+			return ShopSettingsView{}, err
 		}
-		return HabitsOf(tx.DB)
+		return ShopSettingsOf(tx.DB)
 	})
 }

@@ -350,8 +350,8 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 					part.Number,
 				)
 			}
-			if part.PutAwayAt != nil {
-				return BuildLine{}, book.NotNow.Errorf("%s is put away: bring it back first", part.Number)
+			if part.ArchivedAt != nil {
+				return BuildLine{}, book.NotNow.Errorf("%s is archived: restore it first", part.Number)
 			}
 			if r.Doc != nil && r.Doc.Family() {
 				return BuildLine{}, book.NotNow.Errorf(

@@ -48,16 +48,16 @@ func (s *Room) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 	})
 }
 
-// PutAway puts a part away that was begun by mistake: it leaves the list of
-// parts, and may be brought back. One that has builds under way stays.
-func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) (parts.PartLine, error) {
-	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *parts.Part) error {
+// ArchivePart archives a part that was begun by mistake: it leaves the list of
+// parts, and may be restored. One that has builds under way stays.
+func (s *Room) ArchivePart(ctx context.Context, by book.By, code string, in Ending) (parts.PartLine, error) {
+	return s.keepPart(ctx, by, code, "archive", in, func(tx *book.Tx, p *parts.Part) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" {
-			return book.Needed.At("reason", "say why the part is put away")
+			return book.Needed.At("reason", "say why the part is archived")
 		}
-		if p.PutAwayAt != nil {
-			return book.Done.Errorf("%s is put away already", p.Number)
+		if p.ArchivedAt != nil {
+			return book.Done.Errorf("%s is already archived", p.Number)
 		}
 		var open int64
 		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
@@ -67,19 +67,19 @@ func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 		if open > 0 {
 			return book.NotNow.Errorf("%s has builds under way: end them first", p.Number)
 		}
-		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = &tx.Now, tx.By.ID(), reason
-		return tx.Log("part put away", p.Code, reason, nil)
+		p.ArchivedAt, p.ArchivedBy, p.ArchivedWhy = &tx.Now, tx.By.ID(), reason
+		return tx.Log("part archived", p.Code, reason, nil)
 	})
 }
 
-// BringBack brings a part back that was put away.
-func (s *Room) BringBack(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
-	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *parts.Part) error {
-		if p.PutAwayAt == nil {
-			return book.NotNow.Errorf("%s is not put away", p.Number)
+// RestorePart restores an archived part.
+func (s *Room) RestorePart(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
+	return s.keepPart(ctx, by, code, "restore", nil, func(tx *book.Tx, p *parts.Part) error {
+		if p.ArchivedAt == nil {
+			return book.NotNow.Errorf("%s is not archived", p.Number)
 		}
-		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = nil, nil, ""
-		return tx.Log("part brought back", p.Code, "", nil)
+		p.ArchivedAt, p.ArchivedBy, p.ArchivedWhy = nil, nil, ""
+		return tx.Log("part restored", p.Code, "", nil)
 	})
 }
 

@@ -355,7 +355,7 @@ func (s *Room) alarm(
 					Error; err != nil {
 					return struct{}{}, err
 				}
-				return struct{}{}, tx.Log("alarm over", n.Name, "", map[string]any{"kind": kind})
+				return struct{}{}, tx.Log("alarm cleared", n.Name, "", map[string]any{"kind": kind})
 			},
 		)
 		return err

@@ -37,7 +37,7 @@ type RunView struct {
 	Process    parts.Process           `json:"process"`
 	Loaded     []LoadedBuild           `json:"loaded"`
 	Plan       []forecast.PlanPoint    `json:"plan"`
-	Simulation *recipes.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
+	Simulation *recipes.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not simulated"`
 	Samples    []Sample                `json:"samples"`
 	Cure       []cure.AlphaPoint       `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
 	Segment    int                     `json:"segment" doc:"Present segment, from 1"`

@@ -216,7 +216,7 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
-		if err := tx.Log("nest drawn elsewhere", n.Code, "", map[string]any{"length": best.Length}); err != nil {
+		if err := tx.Log("nest imported", n.Code, "", map[string]any{"length": best.Length}); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)
@@ -240,7 +240,7 @@ func (s *Room) TakeNestBack(ctx context.Context, by book.By, code string) (NestV
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
-		if err := tx.Log("nest taken back", n.Code, "", nil); err != nil {
+		if err := tx.Log("nest arrangement undone", n.Code, "", nil); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)

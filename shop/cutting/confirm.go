@@ -97,7 +97,7 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 			return NestView{}, err
 		}
 		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{
-			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code,
+			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: stock.CutForNest(n.Code),
 		}); err != nil {
 			return NestView{}, err
 		}

@@ -182,7 +182,7 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 		if err := s.Queue.Cut(tx.Ctx, tx.SQL(), job.ID); err != nil {
 			return NestView{}, fmt.Errorf("queue the cut: %w", err)
 		}
-		if err := tx.Log("nest on table", n.Code, "", map[string]any{"job": job.Name,
+		if err := tx.Log("nest sent to the table", n.Code, "", map[string]any{"job": job.Name,
 			"pieces": len(job.Pieces)}); err != nil {
 			return NestView{}, err
 		}

@@ -109,7 +109,7 @@ func apart(tx *book.Tx, n *Nest) error {
 			id).Error; err != nil {
 			return err
 		}
-		if err := tx.Log("nest on another roll", code, "", map[string]any{"with": n.Code, "roll": roll.Code,
+		if err := tx.Log("nest moved to another roll", code, "", map[string]any{"with": n.Code, "roll": roll.Code,
 			"plies": len(own)}); err != nil {
 			return err
 		}

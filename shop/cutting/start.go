@@ -92,7 +92,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			Pieces:   len(pieces),
 			At:       tx.Now,
 		}
-		return line, tx.Log("nest asked for", code, "", map[string]any{
+		return line, tx.Log("nest requested", code, "", map[string]any{
 			"roll": rolls[0].Code, "also": in.Also, "builds": in.Builds, "whole": in.Whole, "seed": in.Seed,
 			"steps": in.Steps,
 		})

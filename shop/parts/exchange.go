@@ -313,7 +313,7 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {
+		if err := tx.Log("part created", part.Code, "", map[string]string{"letter": letter}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)

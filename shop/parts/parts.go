@@ -35,7 +35,7 @@ type PartLine struct {
 	Builds   int    `json:"builds"`
 	Family   string `json:"family,omitempty" doc:"Variant: number of its family"`
 	Variant  string `json:"variant,omitempty"`
-	PutAway  string `json:"putAway,omitempty" doc:"Why it was put away"`
+	Archived string `json:"archived,omitempty" doc:"Why it was archived"`
 	// What waits for a signature, and who must not give it.
 	Waits     string `json:"waits,omitempty" enum:"check,release" doc:"What the newest revision waits for"`
 	WroteID   int64  `json:"wroteId,omitempty" doc:"Who wrote it last"`
@@ -109,7 +109,7 @@ func (s *Room) PartLines(db *gorm.DB, code string) ([]PartLine, error) {
 		where r.part_id = p.id)) as plies,
 		(select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = p.id) as builds,
 		coalesce((select f.number from parts f where f.id = p.family_id), '') as family, p.variant,
-		p.put_away_why as put_away,
+		p.put_away_why as archived,
 		case d.state when 'draft' then 'check' when 'checked' then 'release' else '' end as waits,
 		coalesce(d.changed_by, 0) as wrote_id, coalesce(w.name, '') as wrote,
 		coalesce(d.checked_by, 0) as checked_id, coalesce(k.name, '') as checked

@@ -20,9 +20,9 @@ type Part struct {
 	FamilyID     *int64 // the part that it is a variant of
 	Variant      string
 	CreatedAt    time.Time
-	PutAwayAt    *time.Time // begun by mistake
-	PutAwayBy    *int64
-	PutAwayWhy   string
+	ArchivedAt   *time.Time `gorm:"column:put_away_at"` // begun by mistake
+	ArchivedBy   *int64     `gorm:"column:put_away_by"`
+	ArchivedWhy  string     `gorm:"column:put_away_why"`
 }
 
 // Revision of a part; released ones are frozen, also by the database.

@@ -279,11 +279,11 @@ func (s *Room) ReleaseRevision(
 		"released",
 		func(tx *book.Tx, r *Revision) error {
 			if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
-				v, err := book.HabitsOf(tx.DB)
+				v, err := book.ShopSettingsOf(tx.DB)
 				if err != nil {
 					return err
 				}
-				if !v.Habits.OneReleases {
+				if !v.Settings.OneReleases {
 					return book.Second.Errorf(
 						"you checked this revision: somebody else has to release it, unless the shop decides otherwise",
 					)

@@ -90,11 +90,11 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 		}
 		out := RouteOf(m.Doc)
 		out.Faults = append(out.Faults, m.Doc.SettingFaults(s.Altitude)...)
-		shop, err := book.HabitsOf(db)
+		shop, err := book.ShopSettingsOf(db)
 		if err != nil {
 			return out, err
 		}
-		out.Places = shop.Habits.Places
+		out.Places = shop.Settings.Places
 		for _, f := range m.Doc.PlaceFindings(out.Places) {
 			out.Findings = append(out.Findings, RouteFinding(f))
 		}
@@ -147,10 +147,10 @@ func RouteOf(doc master.Document) RouteReply {
 	for n, k := range r.Order() {
 		o := r.Operations[k]
 		v := OperationView{
-			Key: o.Key, Number: n + 1, Label: o.Label(stages), Short: o.Label(nil), Room: string(o.Room()), Waits: stand[k].Reasons,
-			Start: times[k].Start.Sub(begins).
-				Seconds(),
-			End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
+			Key: o.Key, Number: n + 1, Label: o.Label(stages), Short: o.Label(nil), Room: string(o.Room()),
+			Waits: stand[k].Reasons,
+			Start: times[k].Start.Sub(begins).Seconds(),
+			End:   times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
 		}
 		if v.Waits == nil {
 			v.Waits = []string{}

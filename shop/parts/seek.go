@@ -118,7 +118,9 @@ func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in Ne
 			if err := s.Queue.Drape(tx.Ctx, tx.SQL(), row.ID); err != nil {
 				return DrapeSearchView{}, err
 			}
-			return row.view(), tx.Log("drape sought", partCode, "", map[string]any{"what": in.What, "ply": in.Ply})
+			return row.view(), tx.Log("drape search started", partCode, "", map[string]any{
+				"what": in.What, "ply": in.Ply,
+			})
 		},
 	)
 }
@@ -151,7 +153,7 @@ func (s *Room) StopDrape(ctx context.Context, by book.By, id int64) (DrapeSearch
 		}
 		if row.State != "queued" && row.State != "running" {
 			// That is what was wanted.
-			return row.view(), tx.Log("drape search was over", "", "", map[string]any{"id": id})
+			return row.view(), tx.Log("drape search ended", "", "", map[string]any{"id": id})
 		}
 		if err := tx.Model(&row).Update("stop", true).Error; err != nil {
 			return DrapeSearchView{}, err

@@ -167,7 +167,7 @@ func bringSurface(tx *book.Tx, row *Surface) error {
 	}
 	if len(here) > 0 {
 		*row = here[0]
-		return tx.Log("surface brought in again", row.Name, "", map[string]any{"id": row.ID})
+		return tx.Log("surface imported again", row.Name, "", map[string]any{"id": row.ID})
 	}
 	row.PersonID, row.At = tx.By.ID(), tx.Now
 	if err := tx.Create(row).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
@@ -175,7 +175,7 @@ func bringSurface(tx *book.Tx, row *Surface) error {
 	} else if err != nil {
 		return err
 	}
-	return tx.Log("surface kept", row.Name, "", map[string]any{"id": row.ID, "triangles": row.Count, "unit": row.Unit})
+	return tx.Log("surface saved", row.Name, "", map[string]any{"id": row.ID, "triangles": row.Count, "unit": row.Unit})
 }
 
 // Surfaces are those that were brought in, the newest first.

@@ -180,7 +180,7 @@ func (s *Room) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (T
 		} else if err != nil {
 			return ToolView{}, err
 		}
-		if err := tx.Log("tool kept", t.Name, "", in); err != nil {
+		if err := tx.Log("tool saved", t.Name, "", in); err != nil {
 			return ToolView{}, err
 		}
 		all, err := s.toolViews(tx.DB, "id = ?", t.ID)

@@ -463,7 +463,7 @@ func (s *Room) FirstAdministrator(ctx context.Context, in FirstAdministrator) (P
 				return PersonView{}, err
 			}
 			tx.By.Person = &p
-			return ViewOf(p), tx.Log("first administrator entered", p.Name, "", nil)
+			return ViewOf(p), tx.Log("first administrator created", p.Name, "", nil)
 		},
 	)
 }

@@ -124,9 +124,9 @@ func (s *Room) EndTablet(ctx context.Context, by book.By, id int64) (TabletView,
 // any where the shop has decided so.
 func (s *Room) KnowsNames(ctx context.Context, token string) (bool, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (bool, error) {
-		v, err := book.HabitsOf(db)
-		if err != nil || v.Habits.NamesToAll {
-			return v.Habits.NamesToAll, err
+		v, err := book.ShopSettingsOf(db)
+		if err != nil || v.Settings.NamesToAll {
+			return v.Settings.NamesToAll, err
 		}
 		if token == "" {
 			return false, nil

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/shop/book"
 )
@@ -25,6 +26,26 @@ type CorrectEvent struct {
 	Length float64   `json:"length,omitempty" minimum:"0"`
 }
 
+// stands says why nobody can take a line back.
+func (e FreezerEvent) stands(takenBack bool) error {
+	kind, _, noCode := ident.Parse(strings.TrimPrefix(e.Note, cutFor))
+	switch {
+	case takenBack:
+		return book.Done.Errorf("this line was already taken back")
+	case e.Kind == string(material.Counter):
+		return book.Final.Errorf("a counter-entry cannot be taken back: enter the line again")
+	case strings.HasPrefix(e.Note, cutFor) && noCode == nil && kind == ident.Nest:
+		return book.Final.Errorf("this length was cut for %s: what was cut cannot be uncut", e.Note)
+	}
+	return nil
+}
+
+// cutFor stands before the code of a nest in the note of the line that it took off the roll.
+const cutFor = "nest "
+
+// CutForNest is the note of that line.
+func CutForNest(code string) string { return cutFor + code }
+
 // Correct enters a counter-entry.
 func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correction) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CorrectLedger, "correct", code, in, func(tx *book.Tx, r *Roll) error {
@@ -41,13 +62,10 @@ func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correcti
 			return book.NoSuch.Errorf("there is no such line in the ledger of %s", r.Code)
 		}
 		wrong := lines[i]
+		if err := wrong.stands(len(lines) > 1); err != nil {
+			return err
+		}
 		switch {
-		case len(lines) > 1:
-			return book.Done.Errorf("this line was already taken back")
-		case wrong.Kind == string(material.Counter):
-			return book.Final.Errorf("a counter-entry cannot be taken back: enter the line again")
-		case strings.HasPrefix(wrong.Note, "nest "):
-			return book.Final.Errorf("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
 		case by.Person != nil && by.Person.Role == "technician" && wrong.PersonID != by.Person.ID:
 			return book.NotTheirs.Errorf("this line is not yours: ask its writer or a quality person")
 		case wrong.Kind == string(material.Received) && in.Instead == nil:

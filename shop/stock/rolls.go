@@ -51,11 +51,13 @@ type RollLine struct {
 	EnteredAt time.Time   `json:"enteredAt"`
 	Length    float64     `json:"length"`
 	Person    string      `json:"person"`
+	PersonID  int64       `json:"personId"`
 	Note      string      `json:"note,omitempty"`
 	Until     *time.Time  `json:"until,omitempty" doc:"Re-test: new end of shelf life"`
 	More      float64     `json:"more,omitempty" doc:"Re-test: added out-life, s"`
 	Cancels   int64       `json:"cancels,omitempty" doc:"Counter-entry: the line that it takes back"`
 	TakenBack bool        `json:"takenBack" doc:"A counter-entry took it back"`
+	Stands    string      `json:"stands,omitempty" doc:"Why nobody can take it back; missing: who may correct it can"`
 	Detail    EventDetail `json:"detail"`
 }
 
@@ -448,6 +450,7 @@ func ledgerLines(events []FreezerEvent, names map[int64]string) []RollLine {
 			EnteredAt: e.EnteredAt,
 			Length:    e.Length,
 			Person:    names[e.PersonID],
+			PersonID:  e.PersonID,
 			Note:      e.Note,
 			Until:     e.Until,
 			More:      e.More,
@@ -456,6 +459,9 @@ func ledgerLines(events []FreezerEvent, names map[int64]string) []RollLine {
 		}
 		if e.Cancels != nil {
 			line.Cancels = *e.Cancels
+		}
+		if err := e.stands(line.TakenBack); err != nil {
+			line.Stands = err.Error()
 		}
 		out = append(out, line)
 	}

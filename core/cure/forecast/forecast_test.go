@@ -378,11 +378,13 @@ func TestWhatNeverComesIsSaid(t *testing.T) {
 
 func TestJobsThatCannotBe(t *testing.T) {
 	for says, change := range map[string]func(*Job){
-		"no segment":             func(j *Job) { j.Recipe.Segments = nil },
-		"ramp must be above":     func(j *Job) { j.Recipe.Segments[0].Rate = 0 },
-		"500 K/min":              func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
-		"more than Autoclave 1":  func(j *Job) { j.Recipe.Segments[1].Pressure = 9e5 },
-		"goes up to 230":         func(j *Job) { j.Recipe.Segments[1].Target = c(250); j.Recipe.Segments[2].WaitCool = 0 },
+		"no segment":            func(j *Job) { j.Recipe.Segments = nil },
+		"ramp must be above":    func(j *Job) { j.Recipe.Segments[0].Rate = 0 },
+		"500 K/min":             func(j *Job) { j.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"more than Autoclave 1": func(j *Job) { j.Recipe.Segments[1].Pressure = 9e5 },
+		"goes up to 230": func(j *Job) {
+			j.Recipe.Segments[1].Target, j.Recipe.Segments[2].WaitCool = c(250), 0
+		},
 		"is a block":             func(j *Job) { j.Sections[0].Layers[1].Thickness = 2 },
 		"no term":                func(j *Job) { j.Sections[0].Resin.Kinetics = cure.Kinetics{} },
 		"only in the end":        func(j *Job) { j.Recipe.Segments[2].WaitCool = c(50) },

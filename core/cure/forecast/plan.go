@@ -22,8 +22,8 @@ type PlanPoint struct {
 	SetPoint float64 `json:"setPoint"`
 	Low      float64 `json:"low" doc:"Of the air's band"`
 	High     float64 `json:"high"`
-	Part     float64 `json:"part" doc:"Coldest place of what cures, as foreseen"`
-	Lead     float64 `json:"lead,omitempty" doc:"And the hottest; missing: of before cures were foreseen"`
+	Part     float64 `json:"part" doc:"Coldest place of what cures, as simulated"`
+	Lead     float64 `json:"lead,omitempty" doc:"And the hottest; missing: recorded before cures were simulated"`
 }
 
 // Plan is a forecast as the plan of a run, with the air's tolerance about its set point in K.

@@ -772,24 +772,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/habits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What the shop has decided */
-        get: operations["habits"];
-        put?: never;
-        /** Change what the shop has decided */
-        post: operations["changeHabits"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/kits/{code}": {
         parameters: {
             query?: never;
@@ -1695,6 +1677,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Archive a part that was begun by mistake */
+        post: operations["archivePart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/ask": {
         parameters: {
             query?: never;
@@ -1723,23 +1722,6 @@ export interface paths {
         get: operations["plyBook"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/parts/{code}/bring-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Bring back a part that was put away */
-        post: operations["bringBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2019,23 +2001,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parts/{code}/put-away": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Put a part away that was begun by mistake */
-        post: operations["putAway"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/parts/{code}/release": {
         parameters: {
             query?: never;
@@ -2047,6 +2012,23 @@ export interface paths {
         put?: never;
         /** Release the checked draft: it is frozen */
         post: operations["releaseRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore an archived part */
+        post: operations["restorePart"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2990,6 +2972,24 @@ export interface paths {
         post: operations["signIn"];
         /** Sign out */
         delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the shop has decided */
+        get: operations["shopSettings"];
+        put?: never;
+        /** Change what the shop has decided */
+        post: operations["changeShopSettings"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4809,9 +4809,9 @@ export interface components {
             messages: string[];
             /**
              * Format: double
-             * @description Of the flats over what they cover, less one
+             * @description Of the flats over what they cover, less one; missing: they cover nothing
              */
-            more: number;
+            more?: number;
             /**
              * Format: double
              * @description By how much the warp leaves its angle at most
@@ -5544,33 +5544,6 @@ export interface components {
              * @description Of the uncured resin, K
              */
             raw: number;
-        };
-        Habits: {
-            /** @description The sign-in page tells the people's names to every tablet that asks, not only to those that are registered */
-            namesToAll: boolean;
-            /** @description Who checked a revision may release it as well */
-            oneReleases: boolean;
-            /** @description Where the shop does things: benches, ovens, presses, the cutter; empty: any */
-            places?: string[];
-        };
-        HabitsIn: {
-            habits: components["schemas"]["Habits"];
-            reason: string;
-            /**
-             * Format: int64
-             * @description That was seen
-             */
-            version: number;
-        };
-        HabitsView: {
-            /** Format: date-time */
-            changedAt?: string;
-            habits: components["schemas"]["Habits"];
-            /**
-             * Format: int64
-             * @description 0: the usual ones
-             */
-            version: number;
         };
         HandPlacement: {
             id: string;
@@ -7395,6 +7368,8 @@ export interface components {
             value: number;
         };
         PartLine: {
+            /** @description Why it was archived */
+            archived?: string;
             /** Format: int64 */
             builds: number;
             /** @description Who checked it */
@@ -7413,8 +7388,6 @@ export interface components {
             number: string;
             /** Format: int64 */
             plies: number;
-            /** @description Why it was put away */
-            putAway?: string;
             /** @description Letter of the newest released revision */
             released?: string;
             variant?: string;
@@ -7590,7 +7563,7 @@ export interface components {
             high: number;
             /**
              * Format: double
-             * @description And the hottest; missing: of before cures were foreseen
+             * @description And the hottest; missing: recorded before cures were simulated
              */
             lead?: number;
             /**
@@ -7600,7 +7573,7 @@ export interface components {
             low: number;
             /**
              * Format: double
-             * @description Coldest place of what cures, as foreseen
+             * @description Coldest place of what cures, as simulated
              */
             part: number;
             /** Format: double */
@@ -7971,7 +7944,7 @@ export interface components {
             met: boolean;
             /**
              * Format: double
-             * @description Of mass and thickness: what was found over what is expected, less one
+             * @description Of mass and thickness: what was found over what is expected, less one; missing: nothing is expected
              */
             off?: number;
             /** @description Of a value */
@@ -8393,6 +8366,10 @@ export interface components {
             more?: number;
             note?: string;
             person: string;
+            /** Format: int64 */
+            personId: number;
+            /** @description Why nobody can take it back; missing: who may correct it can */
+            stands?: string;
             /** @description A counter-entry took it back */
             takenBack: boolean;
             /**
@@ -9219,7 +9196,7 @@ export interface components {
              * @description Present segment, from 1
              */
             segment: number;
-            /** @description What was expected when it was started, without the plan; missing: it was not foreseen */
+            /** @description What was expected when it was started, without the plan; missing: it was not simulated */
             simulation?: components["schemas"]["CureSimulation"];
             startedBy: string;
             /** @enum {string} */
@@ -9567,6 +9544,33 @@ export interface components {
             angleDeg: number;
             /** Format: double */
             part: number;
+        };
+        ShopSettings: {
+            /** @description The sign-in page tells the people's names to every tablet that asks, not only to those that are registered */
+            namesToAll: boolean;
+            /** @description Who checked a revision may release it as well */
+            oneReleases: boolean;
+            /** @description Where the shop does things: benches, ovens, presses, the cutter; empty: any */
+            places?: string[];
+        };
+        ShopSettingsIn: {
+            reason: string;
+            settings: components["schemas"]["ShopSettings"];
+            /**
+             * Format: int64
+             * @description That was seen
+             */
+            version: number;
+        };
+        ShopSettingsView: {
+            /** Format: date-time */
+            changedAt?: string;
+            settings: components["schemas"]["ShopSettings"];
+            /**
+             * Format: int64
+             * @description 0: the usual ones
+             */
+            version: number;
         };
         ShortageView: {
             build: string;
@@ -10537,7 +10541,7 @@ export interface operations {
     bag: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -10572,7 +10576,7 @@ export interface operations {
     closeBag: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -10647,7 +10651,7 @@ export interface operations {
     checkLeak: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13108,108 +13112,10 @@ export interface operations {
             };
         };
     };
-    habits: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HabitsView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    changeHabits: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HabitsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HabitsView"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     kit: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13316,7 +13222,7 @@ export interface operations {
     closeKit: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13463,7 +13369,7 @@ export interface operations {
     kitIn: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13538,7 +13444,7 @@ export interface operations {
     countItem: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13613,7 +13519,7 @@ export interface operations {
     kitOut: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13713,7 +13619,7 @@ export interface operations {
     layup: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13748,7 +13654,7 @@ export interface operations {
     startDebulk: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -13819,7 +13725,7 @@ export interface operations {
     endDebulk: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -14073,7 +13979,7 @@ export interface operations {
     referBuild: {
         parameters: {
             query?: {
-                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                /** @description Key of an operation of its route; empty: the next */
                 operation?: string;
             };
             header?: never;
@@ -16211,7 +16117,7 @@ export interface operations {
             query?: {
                 /** @description Empty for the newest */
                 letter?: string;
-                /** @description written: nothing is worked out, for a page that asks for that next */
+                /** @description written: nothing is worked out; the page asks for that next */
                 only?: "written" | "";
             };
             header?: never;
@@ -16234,6 +16140,78 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    archivePart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16347,74 +16325,6 @@ export interface operations {
             };
             /** @description Error */
             default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    bringBack: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id as on the label */
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PartLine"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17293,7 +17203,7 @@ export interface operations {
             };
         };
     };
-    putAway: {
+    releaseRevision: {
         parameters: {
             query?: never;
             header?: never;
@@ -17305,7 +17215,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Ending"];
+                "application/json": components["schemas"]["RevisionSign"];
             };
         };
         responses: {
@@ -17315,7 +17225,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartLine"];
+                    "application/json": components["schemas"]["RevisionView"];
                 };
             };
             /** @description Forbidden */
@@ -17365,7 +17275,7 @@ export interface operations {
             };
         };
     };
-    releaseRevision: {
+    restorePart: {
         parameters: {
             query?: never;
             header?: never;
@@ -17375,11 +17285,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RevisionSign"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -17387,7 +17293,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RevisionView"];
+                    "application/json": components["schemas"]["PartLine"];
                 };
             };
             /** @description Forbidden */
@@ -20874,6 +20780,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    shopSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopSettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeShopSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopSettingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopSettingsView"];
                 };
             };
             /** @description Forbidden */

@@ -244,7 +244,9 @@ export function Layup() {
               <Why
                 key={asking}
                 title={
-                  asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"
+                  asking === "back"
+                    ? `Take back ply ${last?.ply}: why?`
+                    : "Stop and refer: what should the engineer decide?"
                 }
                 send={(reason) =>
                   asking === "back"

@@ -71,7 +71,7 @@ export function Release() {
   const off = (l: Line) => l.off ?? 0;
   const farthest = (of: Line[]) => {
     const worst = of.toSorted((p, q) => Math.abs(off(q)) - Math.abs(off(p)))[0];
-    if (!worst) return undefined;
+    if (worst?.off === undefined) return undefined;
     const label = `${off(worst) < 0 ? "−" : "+"}${percent(Math.abs(off(worst)), 1)} %`;
     return { label, tone: of.every((l) => l.met) ? ("met" as const) : ("stop" as const) };
   };

@@ -61,7 +61,7 @@ export function Actions({
           New revision
         </Button>
       )}
-      {v.part.released && may("open a build") && !v.part.putAway && (
+      {v.part.released && may("open a build") && !v.part.archived && (
         <Button $quiet={v.state !== "released"} onPress={build}>
           Start a build to {v.part.released}
         </Button>
@@ -141,29 +141,29 @@ function StartForm({ code, builds, close }: { code: string; builds: Schemas["Bui
   );
 }
 
-/** A part that was begun by mistake leaves the list of parts, with a reason, and may come back. */
-export function PutAway({ v }: { v: Revision }) {
+/** A part that was begun by mistake leaves the list of parts, with a reason, and may be restored. */
+export function ArchivePart({ v }: { v: Revision }) {
   const { may } = useSession();
-  const away = useChange("/api/parts/{code}/put-away");
-  const back = useChange("/api/parts/{code}/bring-back");
+  const archive = useChange("/api/parts/{code}/archive");
+  const restore = useChange("/api/parts/{code}/restore");
   const { code } = v.part;
   if (!may("edit the master")) return null;
-  if (v.part.putAway)
+  if (v.part.archived)
     return (
       <Row $gap={10}>
-        <Mark tone="attend">Put away: {v.part.putAway}</Mark>
-        <Button $quiet $small onPress={() => back.mutate({ code })}>
-          Bring it back
+        <Mark tone="attend">Archived: {v.part.archived}</Mark>
+        <Button $quiet $small onPress={() => restore.mutate({ code })}>
+          Restore
         </Button>
-        <Refusal error={back.error} />
+        <Refusal error={restore.error} />
       </Row>
     );
   return (
     <ReasonForm
-      opens="Put this part away …"
-      why={`Put ${v.part.number} away: why?`}
-      does="Put it away"
-      run={{ ...away, mutate: (reason) => away.mutate({ code, body: { reason } }) }}
+      opens="Archive this part …"
+      why={`Why is ${v.part.number} archived?`}
+      does="Archive it"
+      run={{ ...archive, mutate: (reason) => archive.mutate({ code, body: { reason } }) }}
     />
   );
 }

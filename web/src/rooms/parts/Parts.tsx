@@ -47,14 +47,14 @@ export function Parts() {
   });
   const { may } = useSession();
   const mayNotSign = useMayNotSign();
-  const [away, setAway] = useState(false);
+  const [showsArchived, setShowsArchived] = useState(false);
   if (!parts.data) return <Loading error={parts.error} />;
-  const shown = parts.data.filter((p) => (p.putAway !== undefined) === away);
-  const put = parts.data.filter((p) => p.putAway !== undefined).length;
+  const shown = parts.data.filter((p) => (p.archived !== undefined) === showsArchived);
+  const archived = parts.data.filter((p) => p.archived !== undefined).length;
   // What waits for a signature that this person may give.
   const mine = parts.data.filter(
     (p) =>
-      p.putAway === undefined &&
+      p.archived === undefined &&
       mayNotSign(p) === "" &&
       ((p.waits === "check" && may("check a revision")) || (p.waits === "release" && may("release a revision"))),
   );
@@ -71,17 +71,17 @@ export function Parts() {
             {mine.length > 0 && <ToSign mine={mine} />}
             {shown.length === 0 ? (
               <Empty>
-                {away
-                  ? "No part is put away."
+                {showsArchived
+                  ? "No part is archived."
                   : "No part yet. Import the first one from its ply table and drawing, on the right."}
               </Empty>
             ) : (
               <PartTable shown={shown} />
             )}
-            {(put > 0 || away) && (
+            {(archived > 0 || showsArchived) && (
               <p style={{ marginTop: 10 }}>
-                <Button $quiet $small onPress={() => setAway(!away)}>
-                  {away ? "Back to the parts" : `${put} put away`}
+                <Button $quiet $small onPress={() => setShowsArchived(!showsArchived)}>
+                  {showsArchived ? "Back to the parts" : `${archived} archived`}
                 </Button>
               </p>
             )}
@@ -286,10 +286,10 @@ function PartTable({ shown }: { shown: Schemas["PartLine"][] }) {
               <Name to={`/parts/${p.code}`}>{p.number}</Name>
               <br />
               {p.name} <small>{p.code}</small>
-              {p.putAway && (
+              {p.archived && (
                 <>
                   <br />
-                  <Mark tone="attend">put away: {p.putAway}</Mark>
+                  <Mark tone="attend">archived: {p.archived}</Mark>
                 </>
               )}
             </td>

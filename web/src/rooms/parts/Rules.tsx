@@ -36,30 +36,30 @@ export function RulesPage() {
   return (
     <>
       <RulesForm key={rules.data.version} v={rules.data} />
-      <HabitsForm />
+      <SettingsForm />
     </>
   );
 }
 
 /** What shops decide differently, and this one has decided. */
-function HabitsForm() {
-  const kept = api.useQuery("get", "/api/habits");
-  return kept.data ? <Habits key={kept.data.version} v={kept.data} /> : <Loading error={kept.error} />;
+function SettingsForm() {
+  const kept = api.useQuery("get", "/api/settings");
+  return kept.data ? <Settings key={kept.data.version} v={kept.data} /> : <Loading error={kept.error} />;
 }
 
-function Habits({ v }: { v: Schemas["HabitsView"] }) {
+function Settings({ v }: { v: Schemas["ShopSettingsView"] }) {
   const { may } = useSession();
   const say = useSay();
-  const save = useChange("/api/habits", () => say("The settings are kept.", true));
-  const [habits, setHabits] = useState(v.habits);
+  const save = useChange("/api/settings", () => say("The settings are kept.", true));
+  const [settings, setSettings] = useState(v.settings);
   const writes = may("change the shop's rules");
   const tick = (key: "oneReleases" | "namesToAll", label: string) => (
     <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
       <input
         type="checkbox"
-        checked={habits[key]}
+        checked={settings[key]}
         disabled={!writes}
-        onChange={(e) => setHabits({ ...habits, [key]: e.target.checked })}
+        onChange={(e) => setSettings({ ...settings, [key]: e.target.checked })}
       />
       {label}
     </label>
@@ -70,7 +70,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
         writes={writes}
         label="Reason for the change of settings"
         does="Keep the settings"
-        save={{ ...save, run: (reason) => save.mutate({ body: { version: v.version, habits, reason } }) }}
+        save={{ ...save, run: (reason) => save.mutate({ body: { version: v.version, settings, reason } }) }}
       >
         <h2 style={{ fontSize: 22 }}>Shop settings</h2>
         {tick("oneReleases", "Who checked a revision may release it as well (usually somebody else does)")}
@@ -80,10 +80,10 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
         )}
         <TextField
           label="Places of the shop, with commas: benches, ovens, presses, the cutter (empty: any)"
-          value={(habits.places ?? []).join(", ")}
+          value={(settings.places ?? []).join(", ")}
           isReadOnly={!writes}
           onChange={(v) =>
-            setHabits({ ...habits, places: v.trim() === "" ? [] : v.split(",").map((x) => x.trimStart()) })
+            setSettings({ ...settings, places: v.trim() === "" ? [] : v.split(",").map((x) => x.trimStart()) })
           }
         />
       </ReasonedChange>

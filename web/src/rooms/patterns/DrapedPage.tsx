@@ -88,8 +88,10 @@ export function DrapedPage({
   const locks = pieces.some((p) => p.locks.length > 0);
   const differences: Difference[] = [];
   if (whole) {
-    const more = whole.more * 100;
-    differences.push({ label: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
+    if (whole.more !== undefined) {
+      const more = whole.more * 100;
+      differences.push({ label: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
+    }
     if (locks) differences.push({ label: "locks", tone: "stop" });
     if (pieces.some((p) => p.bridges.length > 0)) differences.push({ label: "bridges", tone: "attend" });
     const darts = pieces.reduce((n, p) => n + p.lips.length, 0);

@@ -13,7 +13,7 @@ import { LifeLine } from "../../ui/LifeLine";
 import { Big, Button, Caution, Heading, Loading, Mark, Refusal, Row, Rule, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { AddFlaw, CorrectForm, KeepOffCut, OpenBag, ScrapLength, UseLength } from "./RollForms";
-import { Thaw } from "./Rolls";
+import { Thaw } from "./RollClock";
 import { FreezerTabs } from "./tabs";
 
 type Detail = Schemas["RollDetail"];
@@ -189,9 +189,8 @@ function Shape({ r }: { r: Detail }) {
 function Ledger({ r }: { r: Detail }) {
   const [wrong, setWrong] = useState<Line | null>(null);
   const { may, person } = useSession();
-  const mine = (e: Line) => person.role !== "technician" || e.person === person.name;
-  const can = (e: Line) =>
-    may("correct the ledger") && !e.takenBack && e.kind !== "counter" && !e.note?.startsWith("nest ") && mine(e);
+  const mine = (e: Line) => person.role !== "technician" || e.personId === person.id;
+  const can = (e: Line) => may("correct the ledger") && !e.stands && mine(e);
   return (
     <>
       <Table>

@@ -127,20 +127,22 @@ export function UseLength({ r, done }: Props) {
   );
 }
 
-const reasons = [
-  "expired",
-  "contaminated",
-  "damaged",
-  "wrongly cut",
-  "too short to use",
-  "failed test",
-  "other",
-] as const;
+type Reason = Schemas["ScrapLength"]["reason"];
+/** All that the server knows, in the order of the list. */
+const reasons = Object.keys({
+  expired: true,
+  contaminated: true,
+  damaged: true,
+  "wrongly cut": true,
+  "too short to use": true,
+  "failed test": true,
+  other: true,
+} satisfies Record<Reason, true>) as Reason[];
 
 export function ScrapLength({ r, done }: Props) {
   const scrap = useChange("/api/rolls/{code}/scrap", done);
   const [length, setLength] = useState(NaN);
-  const [reason, setReason] = useState<(typeof reasons)[number]>("expired");
+  const [reason, setReason] = useState<Reason>("expired");
   const [note, setNote] = useState("");
   return (
     <Form
@@ -160,7 +162,7 @@ export function ScrapLength({ r, done }: Props) {
         onChange={setLength}
         min={0}
       />
-      <SelectField label="Why" value={reason} onChange={(e) => setReason(e.target.value as typeof reason)}>
+      <SelectField label="Why" value={reason} onChange={(e) => setReason(e.target.value as Reason)}>
         {reasons.map((x) => (
           <option key={x}>{x}</option>
         ))}

@@ -1,5 +1,6 @@
 export { Rolls } from "./Rolls";
-export { Batches, BatchPage } from "./Batches";
+export { Batches } from "./Batches";
+export { BatchPage } from "./BatchPage";
 export { Receive } from "./Receive";
 export { WhichRoll } from "./WhichRoll";
 export { ClimatePage } from "./Climate";

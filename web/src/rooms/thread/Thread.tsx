@@ -12,7 +12,7 @@ import { clock, date, moment, ranges, signature, told } from "../../ui/format";
 import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../../ui/parts";
 import { ReasonForm } from "../../ui/ReasonForm";
 import { Seam, type Difference } from "../../ui/Seam";
-import { RunState } from "../curing/Cure";
+import { RunState } from "../curing/CureRun";
 import { said } from "../../ui/units";
 
 export function Thread() {
