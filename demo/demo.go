@@ -314,14 +314,14 @@ func (s *script) cure(code string) error {
 	oven, c, recipe := sim.NewOven(unit.Kelvin(21), 11), run.Controller, run.Process.Recipe
 	for t := 0.0; !c.Done; t += every {
 		oven.Step(c.SetPoint, true, every)
-		lag := oven.Noisy(oven.Lag)
-		c = c.Step(recipe, cure.PartState{Lag: lag}, every)
+		lag, lead := oven.Noisy(oven.Lag), oven.Noisy(oven.Lead)
+		c = c.Step(recipe, cure.PartState{Lag: lag, Lead: lead}, every)
 		sample := cure.Sample{
 			T:        t,
 			SetPoint: c.SetPoint,
 			Air:      oven.Noisy(oven.Air),
 			Tool:     oven.Noisy(oven.Tool),
-			Lead:     oven.Noisy(oven.Lead),
+			Lead:     lead,
 			Lag:      lag,
 			Vacuum:   oven.NoisyVacuum(),
 			Pressure: math.NaN(), // an oven has none

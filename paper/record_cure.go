@@ -53,7 +53,7 @@ func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 	}
 	s.Notes = append(s.Notes, run.Verdict.Notes...)
 	for _, c := range run.Verdict.Checks {
-		s.Rows = append(s.Rows, []string{c.What, c.Message, fmt.Sprintf("%.0f min", c.At/60), "  " + met(c.Met)})
+		s.Rows = append(s.Rows, []string{c.What, c.Message, fmt.Sprintf("%.0f min", c.At/60), "  " + c.Result()})
 	}
 	return s
 }

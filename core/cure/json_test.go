@@ -70,7 +70,8 @@ func TestAVerdictCanAlwaysBeWritten(t *testing.T) {
 		} else {
 			assert.False(t, c.AtLeast, c.What)
 		}
-		assert.Equal(t, c.Met, c.AtLeast && c.Found >= c.Limit || !c.AtLeast && c.Found <= c.Limit, c.What)
+		within := c.AtLeast && c.Found >= c.Limit || !c.AtLeast && c.Found <= c.Limit
+		assert.Equal(t, c.Met, within && c.NotProven == "", c.What)
 	}
 	plan, err := JudgePlan(
 		[]Sample{

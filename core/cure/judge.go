@@ -23,7 +23,7 @@ type Limits struct {
 	MaxRamp   float64 // steepest heating of either part sensor, K/s over 5 min
 	MinVacuum float64 // Pa; 0: none is asked for
 	MinCure   float64 // degree of cure at the end, by the lagging sensor
-	MaxGap    float64 // longest gap in the log, s
+	MaxGap    float64 // longest silence of a sensor that a limit needs, s
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
 	// set point stands, s; 0 means [UsualAirOut].
 	MaxAirOut float64
@@ -57,6 +57,19 @@ type RunCheck struct {
 	Met     bool    `json:"met"`
 	At      float64 `json:"at" doc:"s from the start"`
 	Message string  `json:"message"`
+	// Why nobody can say whether it is met: a sensor was silent. What is not proven is not met.
+	NotProven string `json:"notProven,omitempty" doc:"Why nobody can say whether it is met; missing: it is met or not"`
+}
+
+// Result is the outcome in words, as a record has it.
+func (c RunCheck) Result() string {
+	switch {
+	case c.NotProven != "":
+		return "NOT PROVEN"
+	case c.Met:
+		return "met"
+	}
+	return "NOT met"
 }
 
 // UnmarshalJSON reads checks that were kept before their sentence was called a message, too.
@@ -65,19 +78,22 @@ func (c *RunCheck) UnmarshalJSON(raw []byte) error {
 	return unit.WithOldMessage(raw, (*plain)(c), &c.Message)
 }
 
-// Verdict is a run held against its limits. Met says that every check was met;
-// it never says that a part is good.
+// Verdict is a run held against its limits. Met says that every check was met, which one that is not
+// proven is not; it never says that a part is good.
 type Verdict struct {
-	Met    bool       `json:"met"`
-	Checks []RunCheck `json:"checks"`
-	Cure   float64    `json:"cure" doc:"Degree of cure at the end by the lagging sensor"`
-	Alpha  []float64  `json:"-"`     // at every sample that counts
-	Notes  []string   `json:"notes"` // failed readings and the like, said and left out
+	Met bool `json:"met"`
+	// NotProven says that no check was missed and one or more could not be judged.
+	NotProven bool       `json:"notProven,omitempty" doc:"No limit was missed, but one or more could not be judged"`
+	Checks    []RunCheck `json:"checks"`
+	Cure      float64    `json:"cure" doc:"Degree of cure at the end by the lagging sensor"`
+	Alpha     []float64  `json:"-"`     // at every sample that counts
+	Notes     []string   `json:"notes"` // failed readings and the like, said and left out
 }
 
 // Judge holds a log against the recipe and its limits. Readings that are NaN
 // or lie outside -50 to 600 °C are left out and said; a spike of more than
-// 30 K that is gone in the next reading as well.
+// 30 K that is gone in the next reading as well. A sensor or gauge that a limit needs and that was
+// silent for longer than MaxGap, also before its first reading or after its last one, proves nothing of that time.
 func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdict, error) {
 	if err := r.Check(); err != nil {
 		return Verdict{}, err
@@ -107,21 +123,32 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	for i, s := range log {
 		set[i] = Point{s.T, s.SetPoint}
 	}
-	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
+	from, to := log[0].T, log[len(log)-1].T
+	part := partRecord{
+		lead: sensor{"the leading sensor", lead, from, to, l.MaxGap},
+		lag:  sensor{"the lagging sensor", lag, from, to, l.MaxGap},
+	}
+	if err := v.heat(set, part, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
+	needed := []sensor{part.lead, part.lag}
 	if l.MinVacuum > 0 { // a press draws none, and what stands free needs none
-		v.add(vacuum(log, l.MinVacuum))
+		gauge := sensor{"the vacuum gauge", gauged(log, func(s Sample) float64 { return s.Vacuum }), from, to, l.MaxGap}
+		v.add(vacuum(gauge, l.MinVacuum))
+		needed = append(needed, gauge)
 	}
-	v.add(airBand(log, r, l))
+	band, air := airBand(log, r, l)
+	v.add(band)
+	needed = append(needed, air)
 	if l.MaxPressure > 0 {
-		if c, read := pressure(log, l.MaxPressure); read {
-			v.add(c)
+		gauge := sensor{"the pressure gauge", gauged(log, func(s Sample) float64 { return s.Pressure }), from, to, l.MaxGap}
+		// An oven has none, and nothing is pressed in it.
+		if len(gauge.readings) > 0 || r.Pressed() {
+			v.add(pressure(gauge, l.MaxPressure))
+			needed = append(needed, gauge)
 		}
 	}
-	gap, at := longestGap(lag)
-	v.add(RunCheck{"longest gap in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
-		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
+	v.add(longestSilence(needed, l.MaxGap))
 	v.met()
 	return v, nil
 }
@@ -140,10 +167,12 @@ func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Ve
 		lead[i], lag[i], set[i] = Point{x.T, x.Lead}, Point{x.T, x.Lag}, Point{x.T, x.SetPoint}
 	}
 	v := Verdict{Notes: []string{}}
-	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
+	l.MaxGap = 0
+	if err := v.heat(set, partRecord{lead: sensor{readings: lead}, lag: sensor{readings: lag}}, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
-	v.add(airBand(log, r, l))
+	band, _ := airBand(log, r, l)
+	v.add(band)
 	v.met()
 	return v, nil
 }
@@ -152,29 +181,40 @@ func (v *Verdict) add(c RunCheck) { v.Checks = append(v.Checks, c) }
 
 func (v *Verdict) met() {
 	v.Met = !slices.ContainsFunc(v.Checks, func(c RunCheck) bool { return !c.Met })
+	// A silence that is too long is itself a limit missed: of what it left open it says nothing more.
+	missed := func(c RunCheck) bool { return !c.Met && c.NotProven == "" && c.What != silenceCheck }
+	v.NotProven = !v.Met && !slices.ContainsFunc(v.Checks, missed)
 }
+
+// partRecord is what the part sensors read.
+type partRecord struct{ lead, lag sensor }
 
 // heat judges what the part's temperatures did: holds, the hottest reading, the
 // steepest heating, the degree of cure.
-func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, alpha0 float64) error {
+func (v *Verdict) heat(set []Point, part partRecord, r Recipe, l Limits, k Kinetics, alpha0 float64) error {
+	lead, lag := part.lead.readings, part.lag.readings
 	for i, at := range holds(set, r) {
 		s := r.Segments[i]
-		if s.Hold > 0 && s.WaitPart > 0 {
-			held, at := longestAbove(between(lag, at.from, at.to), s.Target-l.SoakBelow)
-			floor := unit.Temperature(s.Target-l.SoakBelow, 0)
-			v.add(
-				RunCheck{
-					fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor),
-					s.Hold,
-					held,
-					"s",
-					true,
-					held >= s.Hold-1,
-					at,
-					fmt.Sprintf("%.0f min at %s or above, %.0f min required", held/60, floor, s.Hold/60),
-				},
-			)
+		if s.Hold == 0 {
+			continue
 		}
+		during := sensor{part.lag.name, between(lag, at.from, at.to), at.from, at.to, l.MaxGap}
+		held, since := longestAbove(during.readings, s.Target-l.SoakBelow, l.MaxGap)
+		floor := unit.Temperature(s.Target-l.SoakBelow, 0)
+		c := RunCheck{
+			What:    fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor),
+			Limit:   s.Hold,
+			Found:   held,
+			Unit:    "s",
+			AtLeast: true,
+			Met:     held >= s.Hold-1,
+			At:      since,
+			Message: fmt.Sprintf("%.0f min at %s or above, %.0f min required", held/60, floor, s.Hold/60),
+		}
+		if !c.Met {
+			c.NotProven = during.silent()
+		}
+		v.add(c)
 	}
 	hottest := lead[0]
 	for _, p := range lead {
@@ -182,106 +222,68 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 			hottest = p
 		}
 	}
-	v.add(
-		RunCheck{
-			"hottest reading of the leading sensor",
-			l.MaxPart,
-			hottest.Temperature,
-			"K",
-			false,
-			hottest.Temperature <= l.MaxPart,
-			hottest.T,
-			fmt.Sprintf("%s, at most %s", unit.Temperature(hottest.Temperature, 1), unit.Temperature(l.MaxPart, 1)),
-		},
-	)
+	v.add(RunCheck{
+		What:  "hottest reading of the leading sensor",
+		Limit: l.MaxPart,
+		Found: hottest.Temperature,
+		Unit:  "K",
+		Met:   hottest.Temperature <= l.MaxPart,
+		At:    hottest.T,
+		Message: fmt.Sprintf(
+			"%s, at most %s", unit.Temperature(hottest.Temperature, 1), unit.Temperature(l.MaxPart, 1),
+		),
+	}.provenBy(part.lead))
 	ramp, at := steepest(lead, 300)
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
 	}
-	v.add(RunCheck{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
-		fmt.Sprintf(
+	v.add(RunCheck{
+		What:  "steepest heating of the part over 5 min",
+		Limit: l.MaxRamp,
+		Found: ramp,
+		Unit:  "K/s",
+		Met:   ramp <= l.MaxRamp,
+		At:    at,
+		Message: fmt.Sprintf(
 			"%s/min, at most %s/min",
 			unit.TemperatureDifference(ramp*60, 2),
 			unit.TemperatureDifference(l.MaxRamp*60, 2),
-		)})
-	alpha, err := k.Integrate(alpha0, lag)
-	if err != nil {
-		return err
-	}
-	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
-	v.add(
-		RunCheck{
-			"degree of cure by the lagging sensor",
-			l.MinCure,
-			v.Cure,
-			"",
-			true,
-			v.Cure >= l.MinCure,
-			lag[len(lag)-1].T,
-			fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100),
-		},
-	)
-	return nil
+		),
+	}.provenBy(part.lead, part.lag))
+	return v.cured(part.lag, l, k, alpha0)
 }
 
-// vacuum judges the least reading of the vacuum gauge. A gauge that was silent
-// all the time has met nothing.
-func vacuum(log []Sample, limit float64) RunCheck {
+// cured judges the degree of cure. What a silent sensor did not read cures nothing: the degree found is
+// then one that the part has at least.
+func (v *Verdict) cured(lag sensor, l Limits, k Kinetics, alpha0 float64) error {
+	alpha := alpha0
+	for history := lag.readings; len(history) > 0; {
+		n := 1
+		for n < len(history) && (l.MaxGap <= 0 || history[n].T-history[n-1].T <= l.MaxGap) {
+			n++
+		}
+		piece, err := k.Integrate(alpha, history[:n])
+		if err != nil {
+			return err
+		}
+		v.Alpha = append(v.Alpha, piece...)
+		alpha, history = piece[n-1], history[n:]
+	}
+	v.Cure = alpha
 	c := RunCheck{
-		What:    "least vacuum",
-		Limit:   limit,
-		Unit:    "Pa",
+		What:    "degree of cure by the lagging sensor",
+		Limit:   l.MinCure,
+		Found:   v.Cure,
 		AtLeast: true,
-		Message: "the vacuum gauge gave no reading",
+		Met:     v.Cure >= l.MinCure,
+		At:      lag.readings[len(lag.readings)-1].T,
+		Message: fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100),
 	}
-	least := math.Inf(1)
-	for _, s := range log {
-		if s.Vacuum < least { // false for NaN
-			least, c.At = s.Vacuum, s.T
-		}
+	if !c.Met {
+		c.NotProven = lag.silent()
 	}
-	if !math.IsInf(least, 1) {
-		c.Found, c.Met = least, least >= limit
-		c.Message = fmt.Sprintf("%s, at least %s", unit.Vacuum(least, 1), unit.Vacuum(limit, 1))
-	}
-	return c
-}
-
-// clean keeps the readings of one sensor that can be true.
-func clean(log []Sample, read func(Sample) float64) []Point {
-	var all []Point
-	for _, s := range log {
-		if t := read(s); t > 223 && t < 873 {
-			all = append(all, Point{s.T, t})
-		}
-	}
-	var out []Point
-	for i, p := range all {
-		if i > 0 && i+1 < len(all) {
-			a, b := p.Temperature-all[i-1].Temperature, p.Temperature-all[i+1].Temperature
-			if math.Abs(a) > 30 && math.Abs(b) > 30 && a*b > 0 {
-				continue
-			}
-		}
-		out = append(out, p)
-	}
-	return out
-}
-
-// pressure judges the highest reading of the pressure; read is false where nobody recorded one, as in an oven.
-func pressure(log []Sample, limit float64) (c RunCheck, read bool) {
-	c = RunCheck{What: "highest pressure", Limit: limit, Unit: "Pa"}
-	for _, s := range log {
-		if !math.IsNaN(s.Pressure) {
-			read = true
-			if s.Pressure > c.Found {
-				c.Found, c.At = s.Pressure, s.T
-			}
-		}
-	}
-	c.Met = c.Found <= limit
-	c.Message = fmt.Sprintf("%s, at most %s", unit.Pressure(c.Found, 0), unit.Pressure(limit, 0))
-	return c, read
+	v.add(c)
+	return nil
 }
 
 // stay is the time in which the set point stands at a segment's target.
@@ -362,52 +364,62 @@ func between(history []Point, from, to float64) []Point {
 // airBand judges the air against the band about its set point that the plan draws,
 // while the set point stands: on ramps the air lags, and the part is what counts.
 // Where a part sensor controls, the band lies about what the air was told for it.
-func airBand(log []Sample, r Recipe, l Limits) RunCheck {
+func airBand(log []Sample, r Recipe, l Limits) (RunCheck, sensor) {
 	most := l.airOut()
 	of := "while it holds"
 	if r.Control != ByAir {
 		of = "of the set point during holds"
 	}
 	c := RunCheck{
-		What:    fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
-		Limit:   most,
-		Unit:    "s",
-		Message: "the air sensor gave no reading",
+		What:  fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
+		Limit: most,
+		Unit:  "s",
 	}
-	air := clean(log, func(s Sample) float64 {
+	air := sensor{"the air sensor", clean(log, func(s Sample) float64 {
 		return s.Air - (r.Aim(s.SetPoint, PartState{Lag: s.Lag, Lead: s.Lead}, l.Lead) - s.SetPoint)
-	})
-	if len(air) == 0 {
-		// Nobody knows: it counts as outside all the time.
-		c.Found = math.Max(log[len(log)-1].T-log[0].T, most+1)
-		return c
+	}), log[0].T, log[len(log)-1].T, l.MaxGap}
+	if len(air.readings) == 0 {
+		c.Message = air.name + " gave no reading"
+		c.NotProven = c.Message
+		return c, air
 	}
 	set := make([]Point, len(log))
 	for i, s := range log {
 		set[i] = Point{s.T, s.SetPoint}
 	}
+	silent := ""
 	for i, at := range holds(set, r) {
-		off := between(air, at.from, at.to)
+		during := sensor{air.name, between(air.readings, at.from, at.to), at.from, at.to, l.MaxGap}
+		if silent == "" {
+			silent = during.silent()
+		}
+		off := slices.Clone(during.readings)
 		for k := range off {
 			off[k].Temperature = math.Abs(off[k].Temperature - r.Segments[i].Target)
 		}
-		if out, from := longestAbove(off, r.Tolerance+1e-9); out > c.Found {
+		if out, from := longestAbove(off, r.Tolerance+1e-9, 0); out > c.Found {
 			c.Found, c.At = out, from
 		}
 	}
 	c.Met = c.Found <= most
 	c.Message = fmt.Sprintf("%.0f min, at most %.0f min", c.Found/60, most/60)
-	return c
+	if c.Met && silent != "" {
+		c.Met, c.NotProven = false, silent
+	}
+	return c, air
 }
 
 // longestAbove is the longest unbroken stretch at or above a temperature, and
-// when it began.
-func longestAbove(history []Point, limit float64) (longest, at float64) {
+// when it began. A silence of more than gap breaks it; 0: none does.
+func longestAbove(history []Point, limit, gap float64) (longest, at float64) {
 	start := math.NaN()
-	for _, p := range history {
+	for i, p := range history {
 		if p.Temperature < limit {
 			start = math.NaN()
 			continue
+		}
+		if i > 0 && gap > 0 && p.T-history[i-1].T > gap {
+			start = math.NaN()
 		}
 		if math.IsNaN(start) {
 			start = p.T
@@ -434,13 +446,4 @@ func steepest(history []Point, window float64) (fastest, at float64) {
 		}
 	}
 	return fastest, at
-}
-
-func longestGap(history []Point) (longest, at float64) {
-	for i := 1; i < len(history); i++ {
-		if d := history[i].T - history[i-1].T; d > longest {
-			longest, at = d, history[i-1].T
-		}
-	}
-	return longest, at
 }

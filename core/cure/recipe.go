@@ -14,13 +14,13 @@ type Segment struct {
 	Target   float64 `json:"target" doc:"Set point to reach, K"`
 	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
 	Hold     float64 `json:"hold" doc:"s"`
-	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
+	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the coldest part sensor reads this, K; 0: at once"`
 
 	WaitCure             float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
 	WaitThin             float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
 	WaitThick            float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
 	WaitViscosityMinimum bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
-	WaitCool             float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
+	WaitCool             float64 `json:"waitCool,omitempty" doc:"And the hottest part sensor has fallen to this, K" minimum:"0"`
 	Pressure             float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
 	RampWithPart         bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
 	Vacuum               float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
@@ -149,8 +149,7 @@ func (c Controller) Cured(k Kinetics, alpha0, lag, dt float64) Controller {
 }
 
 // Presses moves the pressure that is told on by dt seconds, at most by rate Pa/s, and tells the vacuum under the bag in
-// Pa
-// that belongs to it.
+// Pa that belongs to it.
 func (c Controller) Presses(r Recipe, lag, rate, dt float64) (Controller, float64) {
 	s := r.Segments[min(c.Segment, len(r.Segments)-1)]
 	if math.IsNaN(lag) {
@@ -181,21 +180,32 @@ type PartState struct {
 	Thick, Thin float64 // viscosity of what leads, and of what lags, Pa s
 }
 
+// Coldest is the least that a part sensor reads, K. What leads while it heats is the first to be cold again. NaN: the
+// lagging one is blind.
+func (p PartState) Coldest() float64 {
+	if p.Lead < p.Lag {
+		return p.Lead
+	}
+	return p.Lag
+}
+
+// Hottest is the most that a part sensor reads, K; NaN while one is blind: it may be the hotter.
+func (p PartState) Hottest() float64 { return math.Max(p.Lag, p.Lead) }
+
 // WaitsFlow says whether a segment waits for a viscosity.
 func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || s.WaitViscosityMinimum }
 
 // turn is by how much the viscosity has risen again where its least is taken to be over: more than what a sensor's
-// noise of
-// some tenths of a kelvin makes of it (common practice, no source).
+// noise of some tenths of a kelvin makes of it (common practice, no source).
 const turn = 1.05
 
 // Ready says whether all that the present segment waits for has come.
 func (c Controller) Ready(r Recipe, part PartState) bool {
 	s := r.Segments[c.Segment]
-	return (s.WaitPart == 0 || part.Lag >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
+	return (s.WaitPart == 0 || part.Coldest() >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
 		(s.WaitThin == 0 || part.Thin <= s.WaitThin) && (s.WaitThick == 0 || part.Thick >= s.WaitThick) &&
 		(!s.WaitViscosityMinimum || c.Thinnest > 0 && part.Thin >= turn*c.Thinnest || math.IsInf(part.Thin, 1)) &&
-		(s.WaitCool == 0 || part.Lead <= s.WaitCool)
+		(s.WaitCool == 0 || part.Hottest() <= s.WaitCool)
 }
 
 // Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.

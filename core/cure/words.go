@@ -24,7 +24,7 @@ func (s Segment) InWords() string {
 		fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1)),
 	}
 	if s.WaitPart > 0 {
-		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
+		says = append(says, fmt.Sprintf("until the coldest part sensor has %s", unit.Temperature(s.WaitPart, 0)))
 	}
 	if s.WaitCure > 0 {
 		says = append(says, fmt.Sprintf("until the lagging part is cured to %.0f %%", s.WaitCure*100))
@@ -39,7 +39,7 @@ func (s Segment) InWords() string {
 		says = append(says, "until the viscosity of the lagging part has passed its minimum")
 	}
 	if s.WaitCool > 0 {
-		says = append(says, fmt.Sprintf("until the leading part has cooled to %s", unit.Temperature(s.WaitCool, 0)))
+		says = append(says, fmt.Sprintf("until the hottest part sensor has cooled to %s", unit.Temperature(s.WaitCool, 0)))
 	}
 	if s.Hold > 0 {
 		says = append(says, "hold "+material.Hours(time.Duration(s.Hold*float64(time.Second))))

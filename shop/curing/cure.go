@@ -28,6 +28,8 @@ type RunLine struct {
 	At      time.Time  `json:"at"`
 	EndedAt *time.Time `json:"endedAt,omitempty"`
 	Met     *bool      `json:"met,omitempty" doc:"Every limit met"`
+	// NotProven is of a run that missed no limit, with one or more that nobody can judge.
+	NotProven bool `json:"notProven,omitempty" doc:"No limit was missed, but one or more could not be judged"`
 }
 
 // RunView is a run: plan, record and verdict.
@@ -116,7 +118,7 @@ func (s *Room) RunLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 		Loaded string
 	}
 	err := db.Raw(`select h.code, h.state, h.process->'recipe'->>'name' as recipe, h.created_at as at, h.ended_at,
-		(h.verdict->>'met')::boolean as met,
+		(h.verdict->>'met')::boolean as met, coalesce((h.verdict->>'notProven')::boolean, false) as not_proven,
 		(select coalesce(json_agg(t.number || ' · ' || b.serial order by b.id), '[]') from run_builds rb
 		join builds b on b.id = rb.build_id
 		 join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id where rb.run_id = h.id) as loaded

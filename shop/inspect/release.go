@@ -130,7 +130,8 @@ func (v *ReleaseView) missing(cured, tight bool) {
 	onePass := len(v.Whole.Lays) == 0
 	// What a route asks for, its operations say below.
 	lack(onePass && !cured, "no finished cure run")
-	lack(v.Verdict != nil && !v.Verdict.Met, "the cure run did not meet every limit")
+	lack(v.Verdict != nil && v.Verdict.NotProven, "the cure run does not prove that every limit was met")
+	lack(v.Verdict != nil && !v.Verdict.Met && !v.Verdict.NotProven, "the cure run did not meet every limit")
 	lack(onePass && !tight, "no leak check that passed")
 	for _, u := range v.Whole.Unmet {
 		if u.Demand == layup.Hold {

@@ -331,7 +331,8 @@ func TestMishaps(t *testing.T) {
 		DoorOpen:   func(f Forecast) bool { return f.Duration > plain.Duration+60 },
 		PowerCut:   func(f Forecast) bool { return f.Duration > plain.Duration+60 },
 		HeaterLost: func(f Forecast) bool { return f.Duration > plain.Duration+60 },
-		SensorOff:  func(f Forecast) bool { return event(f, Dwells).T < event(plain, Dwells).T-60 },
+		// The air has the first dwell's temperature by then; the leading sensor has not, and holds the dwell back.
+		SensorOff: func(f Forecast) bool { return event(f, Dwells).T == event(plain, Dwells).T },
 		VacuumLost: func(f Forecast) bool {
 			for _, p := range f.Points {
 				if p.T > 2400 && p.T < 3000 && p.Vacuum > 0 {
@@ -346,6 +347,8 @@ func TestMishaps(t *testing.T) {
 		assert.True(t, differs(simulate(t, j)), kind)
 	}
 	j := ring()
+	j.Mishaps = []Disturbance{{Kind: SensorOff, At: 2400, For: 7200}}
+	assert.Less(t, event(simulate(t, j), Dwells).T, event(plain, Dwells).T, "what leads is hot before what lags")
 	j.Mishaps = []Disturbance{{Kind: "flood", At: 1, For: 1}}
 	_, err := Simulate(context.Background(), j)
 	assert.ErrorContains(t, err, "no known disturbance")

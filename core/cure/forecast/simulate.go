@@ -310,9 +310,9 @@ func (w *walker) never() error {
 	s := w.Recipe.Segments[w.c.Segment]
 	of := fmt.Sprintf("segment %d is not over within %s", w.c.Segment+1, clock(w.Longest))
 	switch {
-	case s.WaitPart > 0 && !(w.sensed.Lag >= s.WaitPart):
+	case s.WaitPart > 0 && !(w.sensed.Coldest() >= s.WaitPart):
 		return fmt.Errorf("%s: it waits for %s, and the lagging part reaches %s", of, unit.Temperature(s.WaitPart, 1),
-			unit.Temperature(w.sensed.Lag, 1))
+			unit.Temperature(w.sensed.Coldest(), 1))
 	case s.WaitCure > 0 && !(w.sensed.Cure >= s.WaitCure):
 		return fmt.Errorf(
 			"%s: it waits for %.1f %% of the cure, and the lagging part reaches %.1f %%",
@@ -326,12 +326,12 @@ func (w *walker) never() error {
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or more, which does not come", of, s.WaitThick)
 	case s.WaitViscosityMinimum && !math.IsInf(w.sensed.Thin, 1):
 		return fmt.Errorf("%s: it waits until the viscosity has passed its minimum, and it is still falling", of)
-	case s.WaitCool > 0 && !(w.sensed.Lead <= s.WaitCool):
+	case s.WaitCool > 0 && !(w.sensed.Hottest() <= s.WaitCool):
 		return fmt.Errorf(
 			"%s: it waits for the part to cool to %s, and it comes to %s",
 			of,
 			unit.Temperature(s.WaitCool, 1),
-			unit.Temperature(w.sensed.Lead, 1),
+			unit.Temperature(w.sensed.Hottest(), 1),
 		)
 	}
 	return fmt.Errorf("%s", of)

@@ -9106,6 +9106,8 @@ export interface components {
             limit: number;
             message: string;
             met: boolean;
+            /** @description Why nobody can say whether it is met; missing: it is met or not */
+            notProven?: string;
             /** @description K, s, K/s, Pa, or empty for a ratio */
             unit: string;
             what: string;
@@ -9157,6 +9159,8 @@ export interface components {
             endedAt?: string;
             /** @description Every limit met */
             met?: boolean;
+            /** @description No limit was missed, but one or more could not be judged */
+            notProven?: boolean;
             recipe: string;
             /** @enum {string} */
             state: "queued" | "running" | "finished" | "stopped" | "failed";
@@ -9185,6 +9189,8 @@ export interface components {
             message?: string;
             /** @description Every limit met */
             met?: boolean;
+            /** @description No limit was missed, but one or more could not be judged */
+            notProven?: boolean;
             /** @description What people call it */
             oven: string;
             plan: components["schemas"]["PlanPoint"][];
@@ -9431,7 +9437,7 @@ export interface components {
             vent?: number;
             /**
              * Format: double
-             * @description And the leading part sensor has fallen to this, K
+             * @description And the hottest part sensor has fallen to this, K
              */
             waitCool?: number;
             /**
@@ -9441,7 +9447,7 @@ export interface components {
             waitCure?: number;
             /**
              * Format: double
-             * @description The hold starts when the lagging part sensor reads this, K; 0: at once
+             * @description The hold starts when the coldest part sensor reads this, K; 0: at once
              */
             waitPart?: number;
             /**
@@ -10167,6 +10173,8 @@ export interface components {
              */
             cure: number;
             met: boolean;
+            /** @description No limit was missed, but one or more could not be judged */
+            notProven?: boolean;
             notes: string[];
         };
         Viscosity: {

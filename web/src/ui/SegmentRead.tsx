@@ -5,12 +5,12 @@ import { plain } from "./units";
 
 export function SegmentRead({ s }: { s: Schemas["Segment"] }) {
   const waits = [
-    s.waitPart && `the lagging part has ${told.degrees(s.waitPart)}`,
+    s.waitPart && `the coldest part sensor has ${told.degrees(s.waitPart)}`,
     s.waitCure && `the lagging part is cured to ${percent(s.waitCure)} %`,
     s.waitThin && `its viscosity is ${plain(s.waitThin, 0)} Pa·s or less`,
     s.waitThick && `the viscosity of the leading part is ${plain(s.waitThick, 0)} Pa·s or more`,
     s.waitTurn && "after minimum viscosity (lagging place)",
-    s.waitCool && `the leading part has cooled to ${told.degrees(s.waitCool)}`,
+    s.waitCool && `the hottest part sensor has cooled to ${told.degrees(s.waitCool)}`,
   ].filter(Boolean);
   return (
     <>

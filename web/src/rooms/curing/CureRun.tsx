@@ -13,12 +13,13 @@ import { Big, Button, Heading, Loading, Mark, Refusal, Row, Stack, TextField, Sp
 import { RunChart } from "../../ui/RunChart";
 import { SimulatedPlaces } from "../../ui/SimulatedPlaces";
 import { SegmentRead } from "../../ui/SegmentRead";
+import { RunOutcome } from "../../ui/RunOutcome";
 import { Seam, type Pair } from "../../ui/Seam";
 
 export function RunState({ run }: { run: Schemas["RunLine"] }) {
   if (run.state === "queued" || run.state === "running") return <Mark tone="attend">running</Mark>;
   if (run.state !== "finished") return <Mark tone="stop">{run.state}</Mark>;
-  return run.met ? <Mark tone="met">every limit met</Mark> : <Mark tone="stop">a limit not met</Mark>;
+  return <RunOutcome of={run} />;
 }
 
 export function CureRun() {
@@ -70,12 +71,12 @@ export function CureRun() {
         </b>
       </>
     ),
-    difference: { label: margin(c), tone: c.met ? "met" : "stop" },
+    difference: { label: c.notProven ? "not proven" : margin(c), tone: c.met ? "met" : "stop" },
     built: (
       <>
         <b style={{ minWidth: 110 }}>{amount(c, c.found)}</b>
-        <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
-        <small>at {spell(c.at)}</small>
+        <Mark tone={c.met ? "met" : "stop"}>{c.notProven ? "not proven" : c.met ? "met" : "not met"}</Mark>
+        <small>{c.notProven ?? `at ${spell(c.at)}`}</small>
       </>
     ),
   }));
@@ -250,7 +251,7 @@ function RunHead({
           <Spoken>
             {going
               ? `Segment ${segment.segment} of ${v.process.recipe.segments.length}${segment.waiting ? ", waiting for the part" : ""}${gone ? ", connection lost" : ""}`
-              : `Run ${v.code}: ${v.state}${v.verdict ? `, limits ${v.verdict.met ? "met" : "not met"}` : ""}`}
+              : `Run ${v.code}: ${v.state}${v.verdict ? `, limits ${v.verdict.met ? "met" : v.verdict.notProven ? "not proven" : "not met"}` : ""}`}
           </Spoken>
           <span style={{ fontSize: 18 }}>
             {going ? (

@@ -9,6 +9,7 @@ import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
 import { RestoredEntries } from "../../ui/RestoredEntries";
+import { RunOutcome } from "../../ui/RunOutcome";
 import { Seam, type Pair } from "../../ui/Seam";
 import { inOwn, said } from "../../ui/units";
 import { Decision, type Disposition } from "./Decision";
@@ -199,9 +200,9 @@ export function Release() {
         <>
           {b.run && <Link to={`/cure/${b.run}`}>{b.run}</Link>}
           {v.verdict ? (
-            <Mark tone={v.verdict.met ? "met" : "stop"}>
-              {v.verdict.met ? "every limit met" : "a limit not met"}, degree of cure {percent(v.verdict.cure)} %
-            </Mark>
+            <>
+              <RunOutcome of={v.verdict} /> degree of cure {percent(v.verdict.cure)} %
+            </>
           ) : (
             <Mark tone="stop">not judged</Mark>
           )}

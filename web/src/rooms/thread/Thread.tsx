@@ -118,7 +118,9 @@ function OfBuild({ code }: { code: string }) {
   const failed = checks.filter((c) => !c.pass).length;
   if (failed) differences.push({ label: `${failed} leak ✕`, tone: "attend" });
   for (const run of t.runs)
-    differences.push({ label: run.met ? "run met" : run.state, tone: run.met ? "met" : "attend" });
+    if (run.state !== "finished") differences.push({ label: `run ${run.state}`, tone: "attend" });
+    else if (run.met) differences.push({ label: "run met", tone: "met" });
+    else differences.push({ label: run.notProven ? "run not proven" : "run not met", tone: "stop" });
   if (t.release.disposition)
     differences.push({ label: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
   return (
