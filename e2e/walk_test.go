@@ -406,7 +406,12 @@ func (p *page) layUp(h *house, kit builds.KitView) {
 	// A wrong ply is refused by name.
 	p.scan(label(3))
 	p.see("is ply 3: ply 1 comes next")
+	// What was refused leaves nothing that Enter signs.
+	p.press("\r")
+	p.see("The last scan was refused: scan the right label, or press Esc.")
+	p.notSee("Writing in")
 	p.press("\x1b")
+	p.notSee("is ply 3")
 	sign(1)
 	debulk(1)
 	sign(2)

@@ -86,6 +86,20 @@ func TestTwoPlannersAtOneDraft(t *testing.T) {
 	// Without a base only the newest version may be changed.
 	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: other})
 	refusal(t, err, book.Conflict, "in the meantime")
+
+	// A process that was made from the stored one is taken, whatever became of the document meanwhile.
+	process := v.Process
+	process.MassTolerance = 0.03
+	change := parts.DraftChange{Version: v.Version, Process: &process}
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, change)
+	refusal(t, err, book.Conflict, "look at its process again")
+	change.Was = &v.Process
+	kept, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, change)
+	require.NoError(t, err)
+	assert.Equal(t, 0.03, kept.Process.MassTolerance)
+	process.MassTolerance = 0.02
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, change)
+	refusal(t, err, book.Conflict, "look at its process again")
 }
 
 func TestAChangeUndoesTheCheck(t *testing.T) {

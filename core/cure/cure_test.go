@@ -448,7 +448,7 @@ func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
 		require.NoError(t, err)
 		k := slices.IndexFunc(
 			v.Checks,
-			func(c RunCheck) bool { return strings.Contains(c.What, "of the air outside ±5 K") },
+			func(c RunCheck) bool { return strings.Contains(unit.InMetric(c.What), "of the air outside ±5 K") },
 		)
 		return v.Checks[k]
 	}

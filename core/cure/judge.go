@@ -371,7 +371,7 @@ func airBand(log []Sample, r Recipe, l Limits) (RunCheck, sensor) {
 		of = "of the set point during holds"
 	}
 	c := RunCheck{
-		What:  fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
+		What:  fmt.Sprintf("longest time of the air outside ±%s %s", unit.TemperatureDifference(r.Tolerance, 0), of),
 		Limit: most,
 		Unit:  "s",
 	}

@@ -46,6 +46,7 @@ type DraftChange struct {
 	Base     *master.Document `json:"base,omitempty" doc:"The document that it was made from: what others changed meanwhile is merged from there"`
 	Document *master.Document `json:"document,omitempty"`
 	Process  *Process         `json:"process,omitempty"`
+	Was      *Process         `json:"was,omitempty" doc:"The process that it was made from: with it, changes of the document meanwhile do not matter"`
 }
 
 // ChangeDraft stores a change to the draft of a part. A document made from an
@@ -79,7 +80,8 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 				said["items"], said["hash"] = summary(before.Doc, doc), hex.EncodeToString(sha(doc))
 			}
 			if in.Process != nil {
-				if in.Version != r.Version && !book.SameJSON(*in.Process, r.Process) {
+				seen := in.Version == r.Version || in.Was != nil && book.SameJSON(*in.Was, r.Process)
+				if !seen && !book.SameJSON(*in.Process, r.Process) {
 					return RevisionView{}, book.Changed.Errorf(
 						"somebody changed revision %s of %s in the meantime: look at its process again",
 						r.Letter,

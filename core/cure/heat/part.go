@@ -3,6 +3,7 @@ package heat
 import (
 	"cmp"
 	"fmt"
+	"juxta/core/unit"
 	"math"
 	"slices"
 	"strings"
@@ -44,7 +45,7 @@ func ToolLayer(material string, thermalMass, face float64) (tool Layer, notes []
 		thick := thermalMass / (tool.Density * tool.Specific * face)
 		tool.Thickness = min(thickestTool, max(thinnestTool, math.Round(thick*1e4)/1e4))
 	} else {
-		notes = append(notes, "tool 10 mm thick, its thermal mass is not entered")
+		notes = append(notes, fmt.Sprintf("tool %s thick, its thermal mass is not entered", unit.Size(usualToolFace, 0)))
 	}
 	return tool, notes
 }

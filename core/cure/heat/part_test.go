@@ -1,6 +1,8 @@
 package heat
 
 import (
+	"juxta/core/unit"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,8 +21,8 @@ func TestAToolIsALayerByItsHeat(t *testing.T) {
 
 	usual, notes := ToolLayer("", 0, 0.5)
 	assert.Equal(t, []any{"aluminium", 0.01}, []any{usual.Name, usual.Thickness})
-	assert.Equal(t, []string{"tool of aluminium, its material is not known here",
-		"tool 10 mm thick, its thermal mass is not entered"}, notes)
+	assert.Equal(t, "tool of aluminium, its material is not known here; tool 10 mm thick, its thermal mass is not entered",
+		unit.InMetric(strings.Join(notes, "; ")))
 }
 
 func TestASheetIsALayer(t *testing.T) {

@@ -4570,6 +4570,8 @@ export interface components {
              * @description That the change was made from
              */
             version: number;
+            /** @description The process that it was made from: with it, changes of the document meanwhile do not matter */
+            was?: components["schemas"]["Process"];
         };
         DrapeBest: {
             /** @description That it was laid with */

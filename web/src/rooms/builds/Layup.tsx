@@ -52,6 +52,8 @@ export function Layup() {
   const refer = useChange("/api/layup/{code}/refer", () => setAsking(null));
   // The label that was scanned, and that the server knows as the next ply's.
   const [scanned, setScanned] = useState("");
+  // Why the last scan was refused: until another is taken, or this is put aside, nothing is signed.
+  const [refused, setRefused] = useState("");
   const [short, setShort] = useState(0);
   const [asking, setAsking] = useState<"back" | "refer" | null>(null);
   const [pending, setPending] = useState<Pending | null>(null);
@@ -130,26 +132,31 @@ export function Layup() {
     if (!mayLay) return (say(mayNot("lay and debulk")), true);
     if (waits) return (say(`Not yet: ${v?.waits ? waitsFor(v.waits) : "it is held"}.`), true);
     sign.reset();
+    const refuse = (why: string) => {
+      setScanned("");
+      setPending(null);
+      setRefused(why);
+    };
     // The server knows whose label that is: it is asked, and nothing is signed yet.
     void client
       .GET("/api/layup/{code}/expecting", { params: { path: { code }, query: { label: asLabel(id) } } })
       .then(({ data, error }) => {
-        if (!data || !data.fits) {
-          setScanned("");
-          setPending(null);
-          say(data ? data.message : explain(error).message);
-          return;
-        }
+        if (!data || !data.fits) return refuse(data ? data.message : explain(error).message);
+        setRefused("");
         setScanned(data.cutPly);
         const films = v?.plies.find((p) => p.number === data.ply)?.films ?? 0;
         setPending({ ply: data.ply, cutPly: data.cutPly, how: "scanned", filmsOff: films - short, left: grace });
       })
-      .catch((fault: unknown) => say(explain(fault).message));
+      .catch((fault: unknown) => refuse(explain(fault).message));
     return true;
   });
   const last = v?.laid.at(-1);
   useKeys({
-    Enter: { label: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
+    Enter: {
+      label: ply ? `sign ply ${ply.number}` : "sign",
+      run: press,
+      off: !ply || !lays || asking !== null || refused !== "",
+    },
     f: {
       label: "one film is not off",
       run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)),
@@ -157,7 +164,7 @@ export function Layup() {
     },
     o: { label: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
     Backspace: { label: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
-    Escape: { label: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
+    Escape: { label: "call back", run: () => (setPending(null), setAsking(null), setScanned(""), setRefused("")) },
   });
   if (!v) return <Loading error={layup.error} />;
 
@@ -226,6 +233,14 @@ export function Layup() {
               </span>
             </Bench>
           )}
+          {refused && (
+            <div role="alert" style={{ fontSize: 20 }}>
+              <Mark tone="stop">{refused}</Mark>{" "}
+              <Button $quiet onPress={() => setRefused("")}>
+                Go on without it
+              </Button>
+            </div>
+          )}
           <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
           {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
           {v.plies.length > 0 && (
@@ -276,7 +291,13 @@ export function Layup() {
                   <Button
                     $bench
                     onPress={press}
-                    why={label === "" ? "No cut ply of it is counted: scan its label." : undefined}
+                    why={
+                      refused !== ""
+                        ? "The last scan was refused: scan the right label, or press Esc."
+                        : label === ""
+                          ? "No cut ply of it is counted: scan its label."
+                          : undefined
+                    }
                     isDisabled={sign.isPending}
                   >
                     {sign.isPending

@@ -160,7 +160,7 @@ function OneView({
           {...(writes ? { change: w.change } : {})}
         />
       )}
-      {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={open} />}
+      {view === "process" && <ProcessForm v={v} writes={writes} open={open} />}
       {view === "difference" && <DifferencePage v={v} />}
       {view === "family" && (
         <Family

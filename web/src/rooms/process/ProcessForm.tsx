@@ -27,12 +27,12 @@ export function ProcessForm({
   open?: (changed: boolean) => void;
 }) {
   const tools = api.useQuery("get", "/api/tools");
-  // The form begins anew from what is kept, so it is the page that says so.
   const say = useSay();
-  // What is not kept yet survives the page, with the version that it was made from.
+  // What is not kept yet survives the page, with the version and the process that it was made from.
   const typed = useKept(`process ${v.part.code} ${v.letter}`, () => ({
     p: v.process,
     tests: v.process.inspections ?? [],
+    was: v.process,
     version: v.version,
     changed: false,
   }));
@@ -41,7 +41,13 @@ export function ProcessForm({
     () => (typed.done(), say("The process is kept.", true)),
     typed.forget,
   );
-  const { p, tests, version, changed } = typed.value;
+  const { p, tests, was, version, changed } = typed.value;
+  // What is stored meanwhile, here or elsewhere, is taken over where nothing is typed.
+  const begin = useEffectEvent(() => typed.done());
+  useEffect(() => {
+    if (!changed && version !== v.version) begin();
+  }, [changed, version, v.version]);
+  const differs = changed && JSON.stringify(was ?? v.process) !== JSON.stringify(v.process);
   const setTests = (next: Inspection[]) => typed.set((t) => ({ ...t, tests: next, changed: true }));
   const set = (part: Partial<Process>) => typed.set((t) => ({ ...t, p: { ...t.p, ...part }, changed: true }));
   const tell = useEffectEvent(open ?? (() => undefined));
@@ -53,7 +59,7 @@ export function ProcessForm({
     e.preventDefault();
     save.mutate({
       code: v.part.code,
-      body: { version, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
+      body: { version, was, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
     });
   };
   if (!writes)
@@ -144,6 +150,16 @@ export function ProcessForm({
         <MeasurementVerbs setTests={setTests} tests={tests} p={p} set={set} />
         <Refusal error={save.error} />
         <RestoredEntries since={typed.since} forget={typed.done} />
+        {differs && (
+          <Row role="status" $gap={10}>
+            <Mark tone="attend">
+              The stored process was changed meanwhile: what you typed is still here and not stored.
+            </Mark>
+            <Button $quiet $small onPress={typed.done}>
+              Take the stored one
+            </Button>
+          </Row>
+        )}
         <Row>
           <Button type="submit" isDisabled={save.isPending}>
             Keep the process

@@ -132,7 +132,7 @@ export function RecipeForm({
       </Row>
       <SegmentTable recipe={recipe} put={put} insert={insert} set={set} />
       <small>
-        A segment ramps the air to its temperature, waits until the lagging part sensor has the temperature given
+        A segment ramps the air to its temperature, waits until the coldest part sensor has the temperature given
         (empty: it does not wait), then holds.
       </small>
     </Stack>
