@@ -13,7 +13,8 @@ type Records struct {
 	Runs     map[string]RunState       // the last run of what is heated
 	Released bool
 
-	Latest map[string]time.Time // when a room recorded something of an operation last
+	Begun  map[string]time.Time // when a room recorded something of an operation first
+	Latest map[string]time.Time // and when last
 }
 
 // Plies of a stage, and how many of them are cut.
@@ -49,10 +50,12 @@ func (r *Route) RecordedStatuses(rec Records) map[string]RecordedStatus {
 			if there && signed.State == Done && !signed.At.Before(rec.Latest[o.Key]) {
 				marks[o.Key] = signed
 			} else {
-				marks[o.Key] = RecordedStatus{State: InWork}
+				marks[o.Key] = RecordedStatus{State: InWork, At: rec.Begun[o.Key]}
 			}
+		case room == Done:
+			marks[o.Key] = RecordedStatus{State: Done, At: rec.Latest[o.Key]}
 		default:
-			marks[o.Key] = RecordedStatus{State: room}
+			marks[o.Key] = RecordedStatus{State: room, At: rec.Begun[o.Key]}
 		}
 	}
 	return marks

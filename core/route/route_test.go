@@ -355,3 +355,45 @@ func BenchmarkTimes60(b *testing.B) {
 		r.Plan(day0, day0.Add(100*time.Hour), marks, nil)
 	}
 }
+
+// What a room does takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, and a cure that
+// runs is not over because it runs.
+func TestWhatARoomDoesHasTimeLeft(t *testing.T) {
+	stages := []Stage{{Key: "a", Name: "A"}}
+	r, faults := New([]Operation{
+		{Key: "lay", Kind: Laying, Stages: []string{"a"}, Attended: 8 * time.Hour},
+		{Key: "close", Kind: Closing, Stages: []string{"a"}, After: []string{"lay"}, Attended: time.Hour},
+		{Key: "cure", Kind: Curing, Stages: []string{"a"}, After: []string{"close"}, Unattended: 5 * time.Hour},
+	}, stages)
+	require.Empty(t, faults)
+	now := time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC)
+	began := now.Add(-2 * time.Hour)
+	rec := Records{
+		Benches: map[string]Bench{"lay": {Begun: true}},
+		Begun:   map[string]time.Time{"lay": began},
+		Latest:  map[string]time.Time{"lay": now.Add(-time.Minute)},
+	}
+	times, end := r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	assert.Equal(t, began, times[0].Start)
+	assert.Equal(t, 6*time.Hour, times[1].Start.Sub(now), "by when it began, not by its latest ply")
+	assert.Equal(t, 12*time.Hour, end.Sub(now))
+
+	rec.Begun["lay"] = now.Add(-time.Minute)
+	times, _ = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	assert.Equal(t, 7*time.Hour+59*time.Minute, times[1].Start.Sub(now))
+
+	delete(rec.Begun, "lay")
+	times, _ = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	assert.Equal(t, 8*time.Hour, times[1].Start.Sub(now), "nobody knows since when: all of it is left")
+
+	rec = Records{
+		Benches: map[string]Bench{"lay": {Begun: true, Done: true}},
+		Closed:  map[string]bool{"close": true},
+		Runs:    map[string]RunState{"cure": Running},
+		Begun:   map[string]time.Time{"cure": now.Add(-time.Hour)},
+		Latest:  map[string]time.Time{"lay": now.Add(-3 * time.Hour), "close": now.Add(-2 * time.Hour)},
+	}
+	times, end = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	assert.Equal(t, 4*time.Hour, end.Sub(now))
+	assert.Equal(t, now.Add(-2*time.Hour), times[1].End, "when it was done")
+}

@@ -52,8 +52,11 @@ func (r *Route) Plan(
 		case s.State == Done || s.State == LeftOut:
 			t.Start, left[k] = s.Recorded.At, 0
 		case s.State == InWork:
-			t.Start = s.Recorded.At
-			left[k] = max(0, o.Takes()-max(0, now.Sub(s.Recorded.At)))
+			// Nobody knows since when: none of it is behind us.
+			if !s.Recorded.At.IsZero() {
+				t.Start = s.Recorded.At
+				left[k] = max(0, o.Takes()-max(0, now.Sub(s.Recorded.At)))
+			}
 		}
 		switch t.End = t.Start.Add(left[k]); stand[k].State {
 		case InWork:

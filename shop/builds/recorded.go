@@ -22,10 +22,16 @@ type LastRecorded struct {
 	By string
 }
 
-// noteLast keeps what was recorded last of an operation.
-func (w *RouteProgress) noteLast(key string, at *time.Time, by string) {
-	if at != nil && !at.Before(w.Last[key].At) {
+// noteRecorded keeps what was recorded first and last of an operation.
+func (w *RouteProgress) noteRecorded(key string, at *time.Time, by string) {
+	if at == nil {
+		return
+	}
+	if !at.Before(w.Last[key].At) {
 		w.Last[key] = LastRecorded{*at, by}
+	}
+	if first, there := w.Records.Begun[key]; !there || at.Before(first) {
+		w.Records.Begun[key] = *at
 	}
 }
 
@@ -57,6 +63,7 @@ func (s *Room) routeProgress(db *gorm.DB, rows []buildRow) (map[int64]*RouteProg
 			Records: route.Records{
 				Signed: map[string]route.RecordedStatus{}, Stages: map[string]route.Plies{}, Counted: map[string]bool{},
 				Benches: map[string]route.Bench{}, Closed: map[string]bool{}, Runs: map[string]route.RunState{},
+				Begun:    map[string]time.Time{},
 				Released: r.Outcome != "",
 			},
 		}
@@ -129,19 +136,19 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 					return err
 				}
 				cut[build][n] = true
-				w.noteLast(w.key(w.first(route.Cutting, w.stageOf(n))), at, person)
+				w.noteRecorded(w.key(w.first(route.Cutting, w.stageOf(n))), at, person)
 			}
 		case "laid":
 			w.Done.Laid[ply] = true
-			w.noteLast(w.key(w.benchOf(ply)), at, person)
+			w.noteRecorded(w.key(w.benchOf(ply)), at, person)
 		case "debulk":
 			w.Done.Debulks[ply] = true
 		case "counted":
 			w.Records.Counted[key] = true
-			w.noteLast(key, at, person)
+			w.noteRecorded(key, at, person)
 		case "closed":
 			w.Records.Closed[key] = met
-			w.noteLast(key, at, person)
+			w.noteRecorded(key, at, person)
 		default:
 			w.Done.Met[layup.MetDemand{Kind: what, Key: key}] = true
 		}
@@ -173,7 +180,7 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 	for _, r := range runs {
 		w := out[r.BuildID]
 		w.Runs[r.Operation] = r.OperationRun
-		w.noteLast(r.Operation, r.StartedAt, "")
+		w.noteRecorded(r.Operation, r.StartedAt, "")
 		if r.State == "queued" {
 			r.State = string(route.Running)
 		}
@@ -196,7 +203,7 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 	for _, l := range lines {
 		if w := out[l.BuildID]; l.State != "taken back" {
 			w.Lines[l.Operation] = l
-			w.noteLast(l.Operation, &l.At, l.Person)
+			w.noteRecorded(l.Operation, &l.At, l.Person)
 			w.Records.Signed[l.Operation] = route.RecordedStatus{
 				State:  route.State(l.State),
 				By:     l.Person,
