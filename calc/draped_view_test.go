@@ -19,6 +19,7 @@ func TestPiecesThatCoverNothingHaveNoShare(t *testing.T) {
 	flat := FromDrapedPieces([]*drape.DrapedPiece{{Area: 2, Surface: 2}}, 0, drape.Options{})
 	require.NotNil(t, flat.More, "a flat one covers what it is: 0, not missing")
 	assert.Zero(t, *flat.More)
-	more := FromDrapedPieces([]*drape.DrapedPiece{{Area: 2, Surface: 2}, {Area: 0.5, Surface: 0.25}}, 0, drape.Options{})
+	two := []*drape.DrapedPiece{{Area: 2, Surface: 2}, {Area: 0.5, Surface: 0.25}}
+	more := FromDrapedPieces(two, 0, drape.Options{})
 	assert.InDelta(t, 2.5/2.25-1, *more.More, 1e-12)
 }

@@ -63,7 +63,7 @@ type BuildThread struct {
 	Layup   builds.LayupView    `json:"layup"`
 	Kit     builds.KitView      `json:"kit"`
 	Bags    []builds.BagView    `json:"bags" doc:"In the order of the route; of one pass one"`
-	Runs    []curing.RunLine    `json:"runs" doc:"In the order of the route"`
+	Runs    []curing.RunLine    `json:"runs" doc:"Every run that it was in, stopped and failed ones too, in the order they began"`
 	Release inspect.ReleaseView `json:"release"`
 	Log     []book.LogLine      `json:"log"`
 
@@ -133,7 +133,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	code = t.Build.Code
 	t.Operations = t.Release.Work.Operations
 	t.Runs = []curing.RunLine{}
-	for _, run := range whole.Runs {
+	for _, run := range whole.AllRuns {
 		lines, err := s.RunLines(db, "h.code = ?", run)
 		if err != nil {
 			return t, err
@@ -148,7 +148,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		join people p on p.id = e.person_id
 		where e.subject = ? or e.subject in ? or e.subject in (select n.code from nests n
 		join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
-		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.Runs, ""), code).
+		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.AllRuns, ""), code).
 		Scan(&t.People).Error; err != nil {
 		return t, err
 	}
@@ -184,7 +184,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	if t.LogHead, err = book.LogHead(db); err != nil {
 		return t, err
 	}
-	t.Log, err = s.LogOf(db, code)
+	t.Log, err = s.LogOf(db, append([]string{code}, whole.AllRuns...)...)
 	return t, err
 }
 

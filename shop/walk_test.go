@@ -310,12 +310,12 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
 	require.NoError(t, err)
 	assert.Equal(t, "done", h.stands(code)["release"])
-	// The thread has every run and bag, in the order of the route.
+	// The thread has every run, one that failed too, and every bag.
 	thread, err := h.ThreadOfBuild(h.ctx, code)
 	require.NoError(t, err)
-	require.Len(t, thread.Runs, 3)
-	assert.NotEqual(t, failed, thread.Runs[0].Code)
-	assert.Equal(t, last, thread.Runs[2].Code)
+	require.Len(t, thread.Runs, 4)
+	assert.Equal(t, []string{failed, "failed"}, []string{thread.Runs[0].Code, thread.Runs[0].State})
+	assert.Equal(t, last, thread.Runs[3].Code)
 	require.Len(t, thread.Bags, 3)
 	assert.Len(t, thread.Layup.Laid, 4)
 	assert.Len(t, thread.Operations, len(at))

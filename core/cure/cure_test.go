@@ -127,8 +127,8 @@ func TestHoldWaitsForTheLaggingSensor(t *testing.T) {
 	assert.Equal(t, 200.0, c.Held, "a hold that has begun goes on; the judgement sees the dip")
 }
 
-// What leads while it heats is the first to be cold again: below is asked of the hottest sensor, above of the coldest, and
-// one that is blind ends no wait that it may be the hottest of.
+// What leads while it heats is the first to be cold again: below is asked of the hottest sensor, above of the
+// coldest, and one that is blind ends no wait that it may be the hottest of.
 func TestTheHottestIsAskedWhetherAllHasCooled(t *testing.T) {
 	r := Recipe{Name: "cool", Start: 400, Tolerance: 5, Segments: []Segment{
 		{Target: 300, Rate: 1, WaitCool: 333}, {Target: 340, Rate: 1, WaitPart: 338, Hold: 60},
@@ -146,7 +146,8 @@ func TestTheHottestIsAskedWhetherAllHasCooled(t *testing.T) {
 		c = c.Step(r, part, 1000)
 		require.True(t, c.Waiting && c.Segment == 1, "%+v", part)
 	}
-	assert.True(t, c.Step(r, PartState{Lag: 338, Lead: math.NaN()}, 1000).Done, "what lags is the coldest while it heats")
+	c = c.Step(r, PartState{Lag: 338, Lead: math.NaN()}, 1000)
+	assert.True(t, c.Done, "what lags is the coldest while it heats")
 }
 
 // followed is a moment of a part that follows the set point.

@@ -141,7 +141,8 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	v.add(band)
 	needed = append(needed, air)
 	if l.MaxPressure > 0 {
-		gauge := sensor{"the pressure gauge", gauged(log, func(s Sample) float64 { return s.Pressure }), from, to, l.MaxGap}
+		read := gauged(log, func(s Sample) float64 { return s.Pressure })
+		gauge := sensor{"the pressure gauge", read, from, to, l.MaxGap}
 		// An oven has none, and nothing is pressed in it.
 		if len(gauge.readings) > 0 || r.Pressed() {
 			v.add(pressure(gauge, l.MaxPressure))
@@ -168,7 +169,8 @@ func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Ve
 	}
 	v := Verdict{Notes: []string{}}
 	l.MaxGap = 0
-	if err := v.heat(set, partRecord{lead: sensor{readings: lead}, lag: sensor{readings: lag}}, r, l, k, alpha0); err != nil {
+	part := partRecord{lead: sensor{readings: lead}, lag: sensor{readings: lag}}
+	if err := v.heat(set, part, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
 	band, _ := airBand(log, r, l)

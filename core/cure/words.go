@@ -39,7 +39,8 @@ func (s Segment) InWords() string {
 		says = append(says, "until the viscosity of the lagging part has passed its minimum")
 	}
 	if s.WaitCool > 0 {
-		says = append(says, fmt.Sprintf("until the hottest part sensor has cooled to %s", unit.Temperature(s.WaitCool, 0)))
+		cool := unit.Temperature(s.WaitCool, 0)
+		says = append(says, fmt.Sprintf("until the hottest part sensor has cooled to %s", cool))
 	}
 	if s.Hold > 0 {
 		says = append(says, "hold "+material.Hours(time.Duration(s.Hold*float64(time.Second))))

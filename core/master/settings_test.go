@@ -112,10 +112,12 @@ func TestSettingsInWords(t *testing.T) {
 	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
 		unit.InMetric(said[2]))
 	assert.Contains(t, said[2], unit.Pressure(600e3, 0).String(), "a pressure for every reader, not a vacuum")
-	assert.Equal(t, "to 180 °C at 1.5 K/min, until the coldest part sensor has 177 °C, until the lagging part is cured to "+
+	assert.Equal(t, "to 180 °C at 1.5 K/min, until the coldest part sensor has 177 °C, "+
+		"until the lagging part is cured to "+
 		"40 %, "+
 		"until its viscosity is 20 Pa s or less, until the viscosity of the leading part is 5 Pa s or more, "+
-		"until the hottest part sensor has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, "+
+		"until the hottest part sensor has cooled to 200 °C, hold 1 h, "+
+		"pressure 620 kPa as the part warms, vacuum 80 kPa, "+
 		"bag vented at 100 kPa",
 		unit.InMetric(cure.Segment{
 			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15,

@@ -178,19 +178,20 @@ func reach(lines [][]int, from int) []bool {
 // names, by an added operation, those of the route that wait for it as well. Nothing
 // that is recorded as begun or done may be made to wait: a rework reopens nothing silently.
 func (r *Route) With(added []Operation, before map[string][]string, marks map[string]RecordedStatus) (*Route, []Fault) {
-	all := slices.Clone(r.Operations)
+	// One that is added may wait for another.
+	all := append(slices.Clone(r.Operations), added...)
 	var faults []Fault
 	for _, o := range added {
 		for _, key := range before[o.Key] {
-			k, there := r.at[key]
-			if !there {
+			k := slices.IndexFunc(all, func(x Operation) bool { return x.Key == key })
+			if k < 0 {
 				faults = append(
 					faults,
 					Fault{o.Key, "before", fmt.Sprintf("there is no operation %q to wait for it", key)},
 				)
 				continue
 			}
-			if m, begun := marks[key]; begun {
+			if m, begun := marks[key]; begun && k < len(r.says) {
 				faults = append(faults, Fault{o.Key, "before", fmt.Sprintf(
 					"%s is %s already: take it back first, or let what comes next wait", r.says[k], m.State)})
 				continue
@@ -201,7 +202,7 @@ func (r *Route) With(added []Operation, before map[string][]string, marks map[st
 	if len(faults) > 0 {
 		return nil, faults
 	}
-	return New(append(all, added...), r.Stages)
+	return New(all, r.Stages)
 }
 
 // Order are the places of all operations in the list, none before what it waits for; where

@@ -356,8 +356,8 @@ func BenchmarkTimes60(b *testing.B) {
 	}
 }
 
-// What a room does takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, and a cure that
-// runs is not over because it runs.
+// What a room does takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, and a cure
+// that runs is not over because it runs.
 func TestWhatARoomDoesHasTimeLeft(t *testing.T) {
 	stages := []Stage{{Key: "a", Name: "A"}}
 	r, faults := New([]Operation{

@@ -103,8 +103,9 @@ func WaitReason(says []string) string {
 	}
 }
 
-// Reopens are the keys of the operations that rest on one and were begun or are over:
-// what has to be looked at again if that one is taken back, none before what it waits for.
+// Reopens are the keys of the operations that rest on one and were begun or are done:
+// what has to be looked at again if that one is taken back, none before what it waits for. What
+// is left out rests on nothing, however far ahead.
 func (r *Route) Reopens(key string, marks map[string]RecordedStatus) []string {
 	k, there := r.at[key]
 	if !there {
@@ -113,7 +114,7 @@ func (r *Route) Reopens(key string, marks map[string]RecordedStatus) []string {
 	behind := r.behind(k)
 	var out []string
 	for _, n := range r.order {
-		if _, marked := marks[r.Operations[n].Key]; marked && behind[n] {
+		if m, marked := marks[r.Operations[n].Key]; marked && m.State != LeftOut && behind[n] {
 			out = append(out, r.Operations[n].Key)
 		}
 	}

@@ -24,13 +24,13 @@ type LogLine struct {
 }
 
 // LogOf lists the entries about one thing, oldest first.
-func (s *Book) LogOf(db *gorm.DB, subject string) ([]LogLine, error) {
+func (s *Book) LogOf(db *gorm.DB, subjects ...string) ([]LogLine, error) {
 	lines := []LogLine{}
 	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why,
 		coalesce(e.detail->>'meaning', '') as meaning,
 		coalesce(e.detail->>'role', '') as role,
 	coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
-		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).
+		from entries e left join people p on p.id = e.person_id where e.subject in ? order by e.seq`, subjects).
 		Scan(&lines).
 		Error
 	return lines, err

@@ -18,6 +18,8 @@ type BuildRecord struct {
 	Lays  []RouteStep // of a build with a route
 	Forms []PreformView
 	Runs  []string // codes of the last run of all that was heated
+	// AllRuns are the codes of every run that it was in, stopped and failed ones too, in the order they began.
+	AllRuns []string
 }
 
 // BuildRecord is a build as its record tells it.
@@ -37,6 +39,10 @@ func (s *Room) BuildRecord(db *gorm.DB, code string) (BuildRecord, error) {
 		return w, err
 	}
 	w.Unmet = w.Layup.Unmet
+	if err := db.Raw(`select h.code from runs h where h.id in (select run_id from run_builds where build_id = ?)
+		order by h.id`, b.ID).Scan(&w.AllRuns).Error; err != nil {
+		return w, err
+	}
 	if b.progress == nil {
 		bag, err := s.bagView(db, b, -1)
 		w.Bags = []BagView{bag}

@@ -364,9 +364,14 @@ func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 			and number = ?)`, tx.Now, tx.By.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
 				return err
 			}
-			if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ?
-				and counts`,
-				fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, ply).Error; err != nil {
+			// What was debulked at another bench did not lie on it.
+			bench := ""
+			if v.At != nil {
+				bench = v.At.Operation
+			}
+			if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and operation = ?
+				and after_ply >= ? and counts`,
+				fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, bench, ply).Error; err != nil {
 				return err
 			}
 			// Who looked at it looked at what is no longer there.

@@ -86,6 +86,9 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 			c := cut[i]
 			for _, stage := range r.stagesOf(c.Numbers) {
 				of, began, over := kit{r.ID, ""}, r.RunStarted, false
+				if brokenOff(r.RunState) {
+					began = nil
+				}
 				if r.progress != nil {
 					if len(stages) > 0 && !slices.Contains(stages, stage) {
 						continue

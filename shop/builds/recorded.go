@@ -109,7 +109,10 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc
 			limit 1), false), g.closed_at, w.name
 			from bags g join people w on w.id = g.closed_by
-			where g.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
+			where g.build_id = any(@ids)
+		union all select k.build_id, 'checked', k.operation, 0, k.pass, k.at, w.name from leak_checks k
+			join people w on w.id = k.person_id
+			where k.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
 	if err != nil {
 		return err
 	}
@@ -148,6 +151,8 @@ func loadRecorded(db *gorm.DB, ids []int64, out map[int64]*RouteProgress) error 
 			w.noteRecorded(key, at, person)
 		case "closed":
 			w.Records.Closed[key] = met
+			w.noteRecorded(key, at, person)
+		case "checked":
 			w.noteRecorded(key, at, person)
 		default:
 			w.Done.Met[layup.MetDemand{Kind: what, Key: key}] = true

@@ -164,19 +164,22 @@ func (w *RouteProgress) first(kind route.Kind, stage string) int {
 // kitOf is the kit of a stage, by its operation.
 func (w *RouteProgress) kitOf(stage string) string { return w.key(w.first(route.Kitting, stage)) }
 
-// curedAt is when the first cure of a stage began, and whether it is over.
+// curedAt is when the first cure of a stage began that was neither stopped nor failed, and whether it is over: after
+// one that was, the clock has gone on.
 func (w *RouteProgress) curedAt(stage string) (*time.Time, bool) {
 	k := w.first(route.Curing, stage)
 	if k < 0 {
 		return nil, false
 	}
 	run := w.Runs[w.Operations[k].Key]
-	if run.State == "stopped" || run.State == "failed" {
-		// It was hot all the same: what it had spent before is no life to go on with.
-		return run.StartedAt, false
+	if brokenOff(run.State) {
+		return nil, false
 	}
 	return run.StartedAt, run.State == string(route.Complete)
 }
+
+// brokenOff says whether a run cured nothing as planned.
+func brokenOff(state string) bool { return state == "stopped" || state == "failed" }
 
 // benchOf is the operation in which a ply is laid; -1: none.
 func (w *RouteProgress) benchOf(number int) int {

@@ -93,13 +93,14 @@ func (s *Room) step(
 }
 
 // beside says whether something may be recorded of an operation beside what its room
-// records: that it is left out, that it is held, and that it is taken up again.
+// records: that it is left out or taken in again, that it is held, and that it is taken up again.
 func (o WorkStep) beside(act book.Act, what string) bool {
 	if o.Kind == string(route.Releasing) {
 		return false
 	}
 	running := o.Room == string(route.Cure) && o.State == "in work" // it is stopped at the oven
-	return act == book.LeaveOutStep || what == "hold" && !running || what == "start" && o.State == "held"
+	return act == book.LeaveOutStep || what == "take back" && o.State == "left out" ||
+		what == "hold" && !running || what == "start" && o.State == "held"
 }
 
 // asks refuses an operation to somebody who does not hold what it asks for. Who holds,
@@ -287,6 +288,13 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 					"%s was signed by %s: ask them or a quality person",
 					o.Label,
 					o.By,
+				)
+			}
+			if begun := o.progress.Reopens(o.Operation, o.progress.Recorded); o.State == "left out" && len(begun) > 0 {
+				k := o.progress.Index(begun[0])
+				return builds.OperationLine{}, book.NotNow.Errorf(
+					"%s was begun without it: take that back first",
+					o.progress.Label(k),
 				)
 			}
 			return builds.OperationLine{State: "taken back", Reason: in.Reason}, nil

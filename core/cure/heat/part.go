@@ -45,7 +45,8 @@ func ToolLayer(material string, thermalMass, face float64) (tool Layer, notes []
 		thick := thermalMass / (tool.Density * tool.Specific * face)
 		tool.Thickness = min(thickestTool, max(thinnestTool, math.Round(thick*1e4)/1e4))
 	} else {
-		notes = append(notes, fmt.Sprintf("tool %s thick, its thermal mass is not entered", unit.Size(usualToolFace, 0)))
+		thick := unit.Size(usualToolFace, 0)
+		notes = append(notes, fmt.Sprintf("tool %s thick, its thermal mass is not entered", thick))
 	}
 	return tool, notes
 }

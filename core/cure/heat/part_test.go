@@ -21,8 +21,8 @@ func TestAToolIsALayerByItsHeat(t *testing.T) {
 
 	usual, notes := ToolLayer("", 0, 0.5)
 	assert.Equal(t, []any{"aluminium", 0.01}, []any{usual.Name, usual.Thickness})
-	assert.Equal(t, "tool of aluminium, its material is not known here; tool 10 mm thick, its thermal mass is not entered",
-		unit.InMetric(strings.Join(notes, "; ")))
+	assert.Equal(t, "tool of aluminium, its material is not known here; "+
+		"tool 10 mm thick, its thermal mass is not entered", unit.InMetric(strings.Join(notes, "; ")))
 }
 
 func TestASheetIsALayer(t *testing.T) {

@@ -3706,7 +3706,7 @@ export interface components {
             release: components["schemas"]["ReleaseView"];
             revision: components["schemas"]["SignedRevision"];
             rolls: components["schemas"]["ThreadRoll"][];
-            /** @description In the order of the route */
+            /** @description Every run that it was in, stopped and failed ones too, in the order they began */
             runs: components["schemas"]["RunLine"][];
         };
         BuildsBody: {
