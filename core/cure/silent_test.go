@@ -213,10 +213,10 @@ func TestTheCureOfASilenceIsNotCounted(t *testing.T) {
 			log[i].Lag = nan
 		}
 	}
-	part, by := results(t, log, r, l)
+	part, _ := results(t, log, r, l)
 	assert.Less(t, part.Cure, full.Cure-0.01)
 	l.MinCure = (part.Cure + full.Cure) / 2
-	_, by = results(t, log, r, l)
+	_, by := results(t, log, r, l)
 	assert.NotEmpty(t, by[cureCheck].NotProven)
 	l.MinCure = part.Cure - 0.01
 	_, by = results(t, log, r, l)
