@@ -167,7 +167,7 @@ func TestTwoHalvesOfABuildInOneRun(t *testing.T) {
 	require.Len(t, view.Loaded, 1)
 	assert.Equal(t, []string{"Cure Left", "Cure Right"}, view.Loaded[0].Operations)
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{left})
-	refusal(t, err, book.Refused, "Cure Left is done")
+	refusal(t, err, book.Conflict, "is not ready for the oven: Cure Left is done already")
 }
 
 // A post-cure and a warm debulk with a recipe are runs of the oven; without one they are
@@ -282,7 +282,7 @@ func TestARoomsOperationAsksForMore(t *testing.T) {
 	bench, err = h.Layup(h.ctx, code, "lay")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 2, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
-	refusal(t, err, book.Refused, "Lay up is held: a fold in the corner. Resume it first")
+	refusal(t, err, book.Refused, "Lay up is held, by Ines Falk: a fold in the corner. Resume it first")
 	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "lay"})
 	require.NoError(t, err)
 	h.lays(code, "lay")

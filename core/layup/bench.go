@@ -60,7 +60,7 @@ func (b Bench) MaySign(ply int) (Step, *Refusal) {
 // everything before it is done.
 func (b Bench) MayMeet(kind, key string) (Step, *Refusal) {
 	for k, s := range b.Steps {
-		if s.Kind != kind || s.Key != key {
+		if s.Kind == "" || s.Kind != kind || s.Key != key {
 			continue
 		}
 		if b.Done.Met[MetDemand{Kind: kind, Key: key}] {

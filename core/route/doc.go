@@ -3,8 +3,8 @@
 //
 // A [Route] is a partial order of operations: each waits for others, has its room by its
 // kind, and times. [New] refuses a cycle by the names in it. Nothing of a build's progress is
-// stored here: [Route.RecordedStatuses] turns what the rooms recorded ([Records]) into one
-// recorded status an operation, [Route.Statuses] tells from these where each stands,
+// stored here: package progress turns what happened to a build into one recorded status an
+// operation, [Route.Statuses] tells from these where each stands,
 // [Route.Plan] when it can begin, when it must, and which of them are on the longest path,
 // [Route.Check] what a planner should look at. A [Template] makes a route of the stages of a
 // master; every operation may be changed afterwards.

@@ -145,12 +145,22 @@ func (r *Route) cycle() []int {
 
 // Find is the operation with a key.
 func (r *Route) Find(key string) (Operation, bool) {
-	k, there := r.at[key]
-	if !there {
-		return Operation{}, false
+	if k := r.Index(key); k >= 0 {
+		return r.Operations[k], true
 	}
-	return r.Operations[k], true
+	return Operation{}, false
 }
+
+// Index is the place of the operation with a key in the list; -1: there is none.
+func (r *Route) Index(key string) int {
+	if k, there := r.at[key]; there {
+		return k
+	}
+	return -1
+}
+
+// Called is what the operation at a place of the list is called.
+func (r *Route) Called(k int) string { return r.says[k] }
 
 // Before says whether an operation comes before another, however far.
 func (r *Route) Before(k, earlier int) bool { return r.before(k)[earlier] }

@@ -356,9 +356,9 @@ func BenchmarkTimes60(b *testing.B) {
 	}
 }
 
-// What a room does takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, and a cure
-// that runs is not over because it runs.
-func TestWhatARoomDoesHasTimeLeft(t *testing.T) {
+// What is in work takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, a cure that runs
+// is not over because it runs, and ends when its run will, where that is known.
+func TestWhatIsInWorkHasTimeLeft(t *testing.T) {
 	stages := []Stage{{Key: "a", Name: "A"}}
 	r, faults := New([]Operation{
 		{Key: "lay", Kind: Laying, Stages: []string{"a"}, Attended: 8 * time.Hour},
@@ -368,32 +368,28 @@ func TestWhatARoomDoesHasTimeLeft(t *testing.T) {
 	require.Empty(t, faults)
 	now := time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC)
 	began := now.Add(-2 * time.Hour)
-	rec := Records{
-		Benches: map[string]Bench{"lay": {Begun: true}},
-		Begun:   map[string]time.Time{"lay": began},
-		Latest:  map[string]time.Time{"lay": now.Add(-time.Minute)},
-	}
-	times, end := r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	times, end := r.Plan(now, time.Time{}, map[string]RecordedStatus{"lay": {State: InWork, At: began}}, nil)
 	assert.Equal(t, began, times[0].Start)
-	assert.Equal(t, 6*time.Hour, times[1].Start.Sub(now), "by when it began, not by its latest ply")
+	assert.Equal(t, 6*time.Hour, times[1].Start.Sub(now))
 	assert.Equal(t, 12*time.Hour, end.Sub(now))
-
-	rec.Begun["lay"] = now.Add(-time.Minute)
-	times, _ = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	times, _ = r.Plan(now, time.Time{}, map[string]RecordedStatus{
+		"lay": {State: InWork, At: now.Add(-time.Minute)},
+	}, nil)
 	assert.Equal(t, 7*time.Hour+59*time.Minute, times[1].Start.Sub(now))
-
-	delete(rec.Begun, "lay")
-	times, _ = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	times, _ = r.Plan(now, time.Time{}, map[string]RecordedStatus{"lay": {State: InWork}}, nil)
 	assert.Equal(t, 8*time.Hour, times[1].Start.Sub(now), "nobody knows since when: all of it is left")
 
-	rec = Records{
-		Benches: map[string]Bench{"lay": {Begun: true, Done: true}},
-		Closed:  map[string]bool{"close": true},
-		Runs:    map[string]RunState{"cure": Running},
-		Begun:   map[string]time.Time{"cure": now.Add(-time.Hour)},
-		Latest:  map[string]time.Time{"lay": now.Add(-3 * time.Hour), "close": now.Add(-2 * time.Hour)},
+	cured := map[string]RecordedStatus{
+		"lay": {State: Done, At: now.Add(-3 * time.Hour)}, "close": {State: Done, At: now.Add(-2 * time.Hour)},
+		"cure": {State: InWork, At: now.Add(-time.Hour)},
 	}
-	times, end = r.Plan(now, time.Time{}, r.RecordedStatuses(rec), nil)
+	times, end = r.Plan(now, time.Time{}, cured, nil)
 	assert.Equal(t, 4*time.Hour, end.Sub(now))
 	assert.Equal(t, now.Add(-2*time.Hour), times[1].End, "when it was done")
+	cured["cure"] = RecordedStatus{State: InWork, At: now.Add(-time.Hour), Until: now.Add(7 * time.Hour)}
+	_, end = r.Plan(now, time.Time{}, cured, nil)
+	assert.Equal(t, 7*time.Hour, end.Sub(now), "as its run will")
+	cured["cure"] = RecordedStatus{State: InWork, At: now.Add(-9 * time.Hour), Until: now.Add(-time.Hour)}
+	_, end = r.Plan(now, time.Time{}, cured, nil)
+	assert.Equal(t, now, end, "it should have ended by now")
 }

@@ -26,6 +26,7 @@ type RecordedStatus struct {
 	By     string
 	At     time.Time
 	Reason string
+	Until  time.Time // in work: when it will be over, if somebody knows: a run, or what is due back
 }
 
 // over says whether what waits for the operation may go on.

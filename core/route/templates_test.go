@@ -211,56 +211,6 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 	assert.Empty(t, r.Check(), "a route that is not begun is not faulty")
 }
 
-// What the rooms recorded says where the operations stand: two skins laid apart and cured
-// in one run, with a core that nothing is signed of at the bench.
-func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
-	stages := []Stage{
-		{Key: "s", Name: "Skin", Kind: "skin"},
-		{Key: "c", Name: "Core", Kind: "core"},
-		{Key: "t", Name: "Second skin", Kind: "skin"},
-	}
-	w, _ := FindTemplate("sandwich, three cures")
-	r, faults := New(w.Route(stages), stages)
-	require.Empty(t, faults)
-	rec := Records{
-		Signed:  map[string]RecordedStatus{"prepare tool": {State: Done, By: "Ines", At: day0}},
-		Stages:  map[string]Plies{"s": {4, 4}, "c": {1, 0}, "t": {4, 2}},
-		Counted: map[string]bool{}, Benches: map[string]Bench{"lay s": {}, "lay t": {}},
-		Closed: map[string]bool{}, Runs: map[string]RunState{},
-	}
-	states := func() map[string]State {
-		out := map[string]State{}
-		for k, s := range r.Statuses(r.RecordedStatuses(rec)) {
-			out[r.Operations[k].Key] = s.State
-		}
-		return out
-	}
-	at := states()
-	assert.Equal(t, []State{Done, Ready, InWork, Ready, Waiting},
-		[]State{at["cut s"], at["cut c"], at["cut t"], at["kit s"], at["lay s"]})
-	rec.Counted["kit s"], rec.Benches["lay s"] = true, Bench{Begun: true}
-	assert.Equal(t, InWork, states()["lay s"])
-	rec.Benches["lay s"], rec.Closed["close s"] = Bench{Begun: true, Done: true}, false
-	assert.Equal(t, InWork, states()["close s"], "closed, and not found tight yet")
-	rec.Closed["close s"] = true
-	assert.Equal(t, Ready, states()["cure s"])
-	rec.Runs["cure s"] = "failed"
-	assert.Equal(t, Ready, states()["cure s"], "a run that failed has to be done again")
-	rec.Runs["cure s"] = Running
-	assert.Equal(t, InWork, states()["cure s"])
-	rec.Runs["cure s"] = Complete
-	rec.Stages["c"], rec.Counted["kit c"] = Plies{1, 1}, true
-	assert.Equal(t, Ready, states()["lay c"])
-	core := slices.IndexFunc(r.Operations, func(o Operation) bool { return o.Key == "lay c" })
-	assert.True(t, r.Single(core, rec), "it has no step at the bench, so it is signed")
-	rec.Signed["lay c"] = RecordedStatus{State: Done, By: "Tilda", At: day0}
-	assert.Equal(t, Done, states()["lay c"])
-	rec.Benches["lay c"] = Bench{}
-	assert.Equal(t, Ready, states()["lay c"], "a lay with steps is done by its steps alone")
-	rec.Signed["lay c"] = RecordedStatus{State: LeftOut, By: "Jonas", At: day0, Reason: "as an example"}
-	assert.Equal(t, LeftOut, states()["lay c"])
-}
-
 // The plies that close a joint are laid at the join; those of pre-forms at their own lay.
 func TestWhatIsLaidWhere(t *testing.T) {
 	stages := []Stage{
@@ -315,8 +265,6 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	})
 	assert.Equal(t, Bag, Operation{Kind: Debulking}.Room())
 	assert.Equal(t, Cure, Operation{Kind: Debulking, Heated: true}.Room())
-	marks := r.RecordedStatuses(Records{Runs: map[string]RunState{"one": Complete, "two": Running}})
-	assert.Equal(t, map[string]RecordedStatus{"one": {State: Done}, "two": {State: InWork}}, marks)
 }
 
 // What operations before a run have hardened lies in it and cures no more: what was only debulked, hot or not, is not
@@ -353,45 +301,6 @@ func TestWhatIsHardBeforeARun(t *testing.T) {
 	)
 	assert.Equal(t, 0.1, r.Begun(3, func(k int) float64 { return left[r.Operations[k].Key] }))
 	assert.Equal(t, []string{"skin"}, hard["apart"], "it is not about the joint, nor after it")
-}
-
-// What asks for more than its room records is over once that is signed, and has to be
-// signed again when its room recorded something since; what is held stays so whatever its
-// room says.
-func TestWhatAsksForMoreIsSignedOnceItsRoomIsDone(t *testing.T) {
-	r, faults := New([]Operation{
-		{Key: "kit", Kind: Kitting, Stages: []string{"a"}, Signs: true},
-		{Key: "lay", Kind: Laying, Stages: []string{"a"}, After: []string{"kit"}, Signs: true},
-		{Key: "close", Kind: Closing, Stages: []string{"a"}, After: []string{"lay"}},
-	}, []Stage{{Key: "a"}})
-	require.Empty(t, faults)
-	at := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
-	rec := Records{
-		Counted: map[string]bool{"kit": true}, Benches: map[string]Bench{"lay": {Begun: true}},
-		Signed: map[string]RecordedStatus{}, Latest: map[string]time.Time{"kit": at, "lay": at},
-	}
-	state := func(key string) State { return r.RecordedStatuses(rec)[key].State }
-	assert.Equal(t, InWork, state("kit"), "counted, and not signed")
-	assert.True(t, r.Single(0, rec))
-	assert.Equal(t, InWork, state("lay"))
-	assert.False(t, r.Single(1, rec), "there are plies to be laid yet")
-	rec.Signed["kit"] = RecordedStatus{State: Done, At: at}
-	assert.Equal(t, Done, state("kit"))
-	rec.Latest["kit"] = at.Add(time.Minute)
-	assert.Equal(t, InWork, state("kit"), "it was counted anew after the signature")
-	rec.Signed["lay"] = RecordedStatus{State: Held, Reason: "a fold"}
-	assert.Equal(t, Held, state("lay"))
-	rec.Signed["lay"] = RecordedStatus{State: InWork}
-	assert.Equal(t, InWork, state("lay"), "taken up again")
-	rec.Signed["lay"] = RecordedStatus{State: Done, At: at}
-	assert.Equal(t, InWork, state("lay"), "a signature is none before its room is done")
-	rec.Benches["lay"] = Bench{Begun: true, Done: true}
-	assert.Equal(t, Done, state("lay"))
-	rec.Closed = map[string]bool{"close": true}
-	rec.Signed["close"] = RecordedStatus{State: Held, Reason: "the gauge"}
-	assert.Equal(t, Held, state("close"))
-	delete(rec.Signed, "close")
-	assert.Equal(t, Done, state("close"), "it asks for nothing more")
 }
 
 // A cavity does not take more resin than its volume holds, and a planner says how much it

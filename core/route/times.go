@@ -57,6 +57,9 @@ func (r *Route) Plan(
 				t.Start = s.Recorded.At
 				left[k] = max(0, o.Takes()-max(0, now.Sub(s.Recorded.At)))
 			}
+			if until := s.Recorded.Until; !until.IsZero() {
+				left[k] = max(0, until.Sub(now))
+			}
 		}
 		switch t.End = t.Start.Add(left[k]); stand[k].State {
 		case InWork:

@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/bag"
+	"juxta/core/progress"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
@@ -106,7 +107,7 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 	if b.progress != nil {
 		v.At, v.Others, v.Waits = b.progress.here(k, route.Closing, route.Debulking)
 		v.Open = slices.Contains([]route.State{route.Ready, route.InWork}, b.progress.Statuses[k].State)
-		v.Cured = len(b.progress.Reopens(key, b.progress.Recorded)) > 0
+		v.Cured = b.progress.Progress.BeganAfter(k)
 	}
 	slices.SortFunc(v.Stacks, func(a, b BagStack) int {
 		return cmp.Or(len(a.Layers)-len(b.Layers), strings.Compare(a.Name, b.Name))
@@ -201,7 +202,7 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 					stack,
 				)
 			case b.progress != nil:
-				if err := b.progress.turn(k); err != nil {
+				if err := b.progress.May(progress.Event{Kind: progress.BagClosed, Operation: v.At.Operation}); err != nil {
 					return err
 				}
 			case b.Room != "bag":
@@ -245,6 +246,19 @@ func (s *Room) drawn(vacuum float64, sure bool) error {
 	return nil
 }
 
+// mayCheckLeak refuses a leak check, or its start, of what is not closed, cannot leak, or was gone on with.
+func (b buildRow) mayCheckLeak(v BagView, kind progress.Kind) error {
+	switch {
+	case b.progress != nil:
+		return b.progress.May(progress.Event{Kind: kind, Operation: v.At.Operation})
+	case v.ClosedAt == nil:
+		return book.First.Errorf("close the bag first")
+	case v.Cured:
+		return book.Done.Errorf("this part is already in its cure run")
+	}
+	return nil
+}
+
 // CheckLeak records a leak check and judges it by the revision's limit.
 func (s *Room) CheckLeak(
 	ctx context.Context, by book.By, code, operation string, in NewLeakCheck,
@@ -257,14 +271,8 @@ func (s *Room) CheckLeak(
 		operation,
 		in,
 		func(tx *book.Tx, v BagView, b buildRow, k int) error {
-			if v.ClosedAt == nil {
-				return book.First.Errorf("close the bag first")
-			}
-			if !v.Vacuum {
-				return book.NotNow.Errorf("nothing here is drawn down by vacuum: there is nothing to check for leaks")
-			}
-			if v.Cured {
-				return book.Done.Errorf("this part is already in its cure run")
+			if err := b.mayCheckLeak(v, progress.LeakChecked); err != nil {
+				return err
 			}
 			if err := s.drawn(in.Start, in.Sure); err != nil {
 				return err

@@ -83,7 +83,7 @@ func (s *Room) BuildRecord(db *gorm.DB, code string) (BuildRecord, error) {
 			w.Bags = append(w.Bags, bag)
 		}
 		// Two halves may have lain in one run.
-		run := b.progress.Runs[b.progress.Operations[k].Key]
+		run, _ := b.progress.Progress.LastRun(k)
 		if b.progress.Operations[k].Heats() && run.Code != "" && !slices.Contains(w.Runs, run.Code) {
 			w.Runs = append(w.Runs, run.Code)
 		}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"juxta/core/layup"
+	"juxta/core/progress"
 	"juxta/core/unit"
 	"juxta/shop/book"
 )
@@ -42,6 +43,17 @@ func (s *Room) StartDebulk(ctx context.Context, by book.By, code, operation stri
 		operation,
 		benchNamed(operation),
 		func(tx *book.Tx, v LayupView, b buildRow) error {
+			if b.progress != nil {
+				ply := 0
+				if v.Next != nil {
+					ply = v.Next.Ply
+				} else if len(v.Plies) > 0 {
+					ply = v.Plies[len(v.Plies)-1].Number
+				}
+				if err := b.progress.May(progress.Event{Kind: progress.DebulkBegun, Ply: ply}); err != nil {
+					return err
+				}
+			}
 			switch {
 			case v.Running != nil:
 				return book.Done.Errorf("a debulk is already running, started by %s", v.Running.StartedBy)

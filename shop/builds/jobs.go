@@ -175,7 +175,7 @@ func (w *RouteProgress) jobs(of Job, cureAt, now time.Time) []Job {
 			}
 		}
 	}
-	times, _ := w.Plan(now, time.Time{}, w.Recorded, limits)
+	times, _ := w.Plan(now, time.Time{}, w.Progress.Recorded, limits)
 	opens := func(key string) bool { return w.Step(w.Index(key)).open() }
 	var out []Job
 	for _, k := range w.Order() {

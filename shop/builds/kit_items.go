@@ -119,7 +119,7 @@ func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation stri
 		if b.progress == nil {
 			return book.NotNow.Errorf("%s has no route: its kit is counted by its plies", b.Number)
 		}
-		if b.counted(k) || b.progress.Records.Counted[b.progress.key(k)] {
+		if b.counted(k) || b.progress.Progress.Counted(k) {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		all, err := s.kitItems(tx.DB, b, k)

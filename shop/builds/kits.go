@@ -429,5 +429,5 @@ func (b buildRow) begunOn(v KitView) bool {
 	if b.progress == nil {
 		return !slices.Contains([]string{"cut", "kits", "layup"}, b.Room) || b.Laid > 0
 	}
-	return slices.ContainsFunc(v.Plies, func(p KitPly) bool { return b.progress.Done.Laid[p.Number] })
+	return slices.ContainsFunc(v.Plies, func(p KitPly) bool { return b.progress.Progress.Done.Laid[p.Number] })
 }

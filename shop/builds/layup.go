@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/layup"
+	"juxta/core/progress"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
@@ -280,19 +281,7 @@ func (b buildRow) mayLay(k int) error {
 	return b.progress.mayLay(k)
 }
 
-func (w *RouteProgress) mayLay(k int) error {
-	if begun := w.Reopens(w.key(k), w.Recorded); len(begun) > 0 {
-		return book.NotNow.Errorf(
-			"%s is %s already: it lies on this layup",
-			w.Label(w.Index(begun[0])),
-			w.Recorded[begun[0]].State,
-		)
-	}
-	if w.Statuses[k].State == route.Done {
-		return nil // its last ply may come off again
-	}
-	return w.turn(k)
-}
+func (w *RouteProgress) mayLay(k int) error { return Refused(w.Progress.MayLay(k)) }
 
 func (s *Room) changeLayup(
 	ctx context.Context,
@@ -344,6 +333,12 @@ func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 		[]any{ply, reason},
 		benchOfPly(ply),
 		func(tx *book.Tx, v LayupView, b buildRow) error {
+			if b.progress != nil {
+				back := progress.Event{Kind: progress.PlyTakenBack, Ply: ply, Reason: reason}
+				if err := b.progress.May(back); err != nil {
+					return err
+				}
+			}
 			if len(v.Laid) == 0 {
 				return book.NotNow.Errorf("no ply is laid yet")
 			}

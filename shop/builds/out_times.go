@@ -86,7 +86,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 			c := cut[i]
 			for _, stage := range r.stagesOf(c.Numbers) {
 				of, began, over := kit{r.ID, ""}, r.RunStarted, false
-				if brokenOff(r.RunState) {
+				if r.RunState == "stopped" || r.RunState == "failed" {
 					began = nil
 				}
 				if r.progress != nil {

@@ -6,8 +6,8 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/core/layup"
 	"juxta/core/master"
+	"juxta/core/progress"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
@@ -49,27 +49,16 @@ type KitCount struct {
 	Container string
 }
 
-// RouteProgress is a build on its way along the route of its revision: what the rooms recorded,
-// by operation, and where that leaves each.
+// RouteProgress is a build on its way along the route of its revision: where its events leave it ([progress.Fold]),
+// with what the route plans.
 type RouteProgress struct {
 	*parts.RevisionRoute
-	Records  route.Records
-	Recorded map[string]route.RecordedStatus
-	Statuses []route.Status          // in the order of the route's own list
-	Lines    map[string]SignedLine   // the last of each operation that is signed for itself
-	Done     layup.Done              // of all benches of the build
-	Runs     map[string]OperationRun // the last of each cure
-	Reworked int                     // operations that were added to this build alone, the last of the list
+	Progress *progress.Progress
+	Statuses []route.Status        // of that, in the order of the route's own list
+	Lines    map[string]SignedLine // the last of each operation that is signed for itself
+	Reworked int                   // operations that were added to this build alone, the last of the list
 
-	steps []RouteStep             // in the order of the list
-	Last  map[string]LastRecorded // what was recorded last of an operation
-}
-
-// OperationRun is a run of a build's cure.
-type OperationRun struct {
-	Code, State string
-	StartedAt   *time.Time
-	Cure        float64 // degree of cure that it left; 0: it was not judged
+	steps []RouteStep // in the order of the list
 }
 
 // RouteStep is an operation of a build's route as rooms list it.
@@ -104,10 +93,10 @@ func (w *RouteProgress) step(k, number int) RouteStep {
 	o := w.Operations[k]
 	s := RouteStep{
 		Operation: o.Key, Number: number, Label: w.Label(k), Kind: string(o.Kind),
-		Room: string(o.Room()), State: string(w.Statuses[k].State), Single: w.Single(k, w.Records),
+		Room: string(o.Room()), State: string(w.Statuses[k].State), Single: w.Progress.Single(k),
 		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(), Unattended: o.Unattended.Seconds(),
 	}
-	if l, there := w.Last[o.Key]; there && (w.Statuses[k].Again ||
+	if l, there := w.Progress.LastRecorded(k); there && (w.Statuses[k].Again ||
 		s.State != string(route.Waiting) && s.State != string(route.Ready)) {
 		s.By, s.Since = l.By, &l.At
 	}
@@ -164,22 +153,14 @@ func (w *RouteProgress) first(kind route.Kind, stage string) int {
 // kitOf is the kit of a stage, by its operation.
 func (w *RouteProgress) kitOf(stage string) string { return w.key(w.first(route.Kitting, stage)) }
 
-// curedAt is when the first cure of a stage began that was neither stopped nor failed, and whether it is over: after
-// one that was, the clock has gone on.
+// curedAt is when the cure that stops the clock of a stage began, if one did, and whether it is over.
 func (w *RouteProgress) curedAt(stage string) (*time.Time, bool) {
-	k := w.first(route.Curing, stage)
-	if k < 0 {
+	run, there := w.Progress.Cured(stage)
+	if !there {
 		return nil, false
 	}
-	run := w.Runs[w.Operations[k].Key]
-	if brokenOff(run.State) {
-		return nil, false
-	}
-	return run.StartedAt, run.State == string(route.Complete)
+	return &run.Began, run.Complete()
 }
-
-// brokenOff says whether a run cured nothing as planned.
-func brokenOff(state string) bool { return state == "stopped" || state == "failed" }
 
 // benchOf is the operation in which a ply is laid; -1: none.
 func (w *RouteProgress) benchOf(number int) int {
@@ -217,36 +198,6 @@ func (w *RouteProgress) process(of parts.Process, k int) parts.Process {
 		return of
 	}
 	return of.Of(w.Planned[k])
-}
-
-// rulesOf are the rules of the benches of the revisions of builds with a route.
-func (s *Room) rulesOf(db *gorm.DB, rows []buildRow, progress map[int64]*RouteProgress) (map[int64]benchRules, error) {
-	out := map[int64]benchRules{}
-	var missing []int64
-	for _, r := range rows {
-		if progress[r.ID] == nil || slices.Contains(missing, r.RevisionID) {
-			continue
-		}
-		if known, there := s.rules.Load(r.RevisionID); there {
-			out[r.RevisionID], _ = known.(benchRules)
-			continue
-		}
-		missing = append(missing, r.RevisionID)
-	}
-	if len(missing) == 0 {
-		return out, nil
-	}
-	var revisions []parts.Revision
-	if err := db.Select("id", "process", "doc").Find(&revisions, missing).Error; err != nil {
-		return nil, err
-	}
-	for _, r := range revisions {
-		rules := benchRules{process: r.Process}
-		rules.demands, _ = demandsOf(*r.Doc)
-		s.rules.Store(r.ID, rules) // a build is to a released revision, which stays as it is
-		out[r.ID] = rules
-	}
-	return out, nil
 }
 
 // RouteProgress is the build on its route, as [Room.Build] loads it; nil if its revision has none.
@@ -302,21 +253,24 @@ func (w *RouteProgress) find(number, key string, here func(o route.Operation) bo
 }
 
 // turn refuses an operation that is not to be gone on with now.
-func (w *RouteProgress) turn(k int) error {
-	s, at := w.Step(k), w.Statuses[k]
-	switch s.State {
-	case "ready", "in work":
+func (w *RouteProgress) turn(k int) error { return Refused(w.Progress.Turn(k)) }
+
+// May refuses an event that cannot be recorded of the build now.
+func (w *RouteProgress) May(e progress.Event) error { return Refused(w.Progress.May(e)) }
+
+// rules are those of the shop that the rules of a build's progress are.
+var rules = map[progress.Rule]book.Rule{
+	progress.First: book.First, progress.Over: book.Done, progress.NotNow: book.NotNow,
+	progress.Incomplete: book.Incomplete, progress.Needed: book.Needed, progress.Unknown: book.NoSuch,
+	progress.Wrong: book.Wrong,
+}
+
+// Refused is a refusal of a build's progress as the shop tells it.
+func Refused(r *progress.Refusal) error {
+	if r == nil {
 		return nil
-	case "waiting":
-		return book.First.Errorf("%s %s", s.Label, route.WaitReason(at.Reasons))
-	case "held":
-		return book.First.Errorf(
-			"%s is held: %s. Resume it first, on the page of the route",
-			s.Label,
-			at.Recorded.Reason,
-		)
 	}
-	return book.Done.Errorf("%s is %s already", s.Label, s.State)
+	return rules[r.Rule].At(r.Field, "%s", r.Message)
 }
 
 // Asks refuses an operation to somebody who does not hold what it asks for. Nothing is
@@ -381,7 +335,10 @@ func (b buildRow) CureLoad(tx *book.Tx, operation string) (CureLoad, error) {
 	}
 	h.Stages, h.Free = b.progress.Operations[k].Stages, b.progress.Operations[k].Kind == route.PostCuring
 	h.Cured = b.progress.Cured(k)
-	h.Begun = b.progress.Begun(k, func(k int) float64 { return b.progress.Runs[b.progress.key(k)].Cure })
+	h.Begun = b.progress.Begun(k, func(k int) float64 {
+		run, _ := b.progress.Progress.LastRun(k)
+		return run.Cure
+	})
 	return h, nil
 }
 
@@ -404,23 +361,11 @@ func (b buildRow) readyToCure(tx *book.Tx, operation string) (int, error) {
 	if err != nil {
 		return -1, err
 	}
-	switch s := b.progress.Step(k); s.State {
-	case "ready":
-		return k, b.progress.Asks(tx, k)
-	case "in work":
-		return -1, book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
-	case "waiting":
-		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Label,
-			route.WaitReason(b.progress.Statuses[k].Reasons))
-	default:
-		return -1, book.First.Errorf(
-			"%s · %s is not ready for the oven: %s is %s",
-			b.Number,
-			b.Serial,
-			s.Label,
-			s.State,
-		)
+	no := b.progress.Progress.May(progress.Event{Kind: progress.RunBegun, Operation: b.progress.key(k)})
+	if no != nil {
+		return -1, rules[no.Rule].Errorf("%s · %s is not ready for the oven: %s", b.Number, b.Serial, no.Message)
 	}
+	return k, b.progress.Asks(tx, k)
 }
 
 // ToRelease refuses the release of a build whose route has not come to it.
@@ -432,5 +377,5 @@ func (b buildRow) ToRelease() error {
 	if err != nil {
 		return err
 	}
-	return b.progress.turn(k)
+	return b.progress.May(progress.Event{Kind: progress.Released, Operation: b.progress.key(k)})
 }

@@ -26,17 +26,18 @@ type WorkView struct {
 // WorkStep is where an operation of a build stands.
 type WorkStep struct {
 	builds.RouteStep
-	Waits  []string                `json:"waits" doc:"For what, in words"`
-	Again  bool                    `json:"again" doc:"It was begun or done, and what it rests on was taken back since"`
-	Second string                  `json:"second,omitempty"`
-	Reason string                  `json:"reason,omitempty"`
-	Fields map[string]master.Value `json:"fields,omitempty"`
-	Run    string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
-	Forms  []builds.PreformView    `json:"forms,omitempty" doc:"Join: the pre-forms that it takes"`
-	Cavity float64                 `json:"cavity,omitempty" doc:"Injection: what it fills, m³"`
-	Resin  float64                 `json:"resin,omitempty" doc:"Injection: that it takes as planned, kg"`
-	Signed bool                    `json:"signed,omitempty" doc:"Something is recorded of it that can be taken back"`
-	Lays   bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
+	Waits   []string                `json:"waits" doc:"For what, in words"`
+	Again   bool                    `json:"again" doc:"It was begun or done, and what it rests on was taken back since"`
+	Second  string                  `json:"second,omitempty"`
+	Reason  string                  `json:"reason,omitempty"`
+	Fields  map[string]master.Value `json:"fields,omitempty"`
+	Run     string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
+	Forms   []builds.PreformView    `json:"forms,omitempty" doc:"Join: the pre-forms that it takes"`
+	Cavity  float64                 `json:"cavity,omitempty" doc:"Injection: what it fills, m³"`
+	Resin   float64                 `json:"resin,omitempty" doc:"Injection: that it takes as planned, kg"`
+	NotGood bool                    `json:"notGood,omitempty" doc:"It was signed as not good, and is held until quality disposes of it"`
+	Signed  bool                    `json:"signed,omitempty" doc:"Something is recorded of it that can be taken back"`
+	Lays    bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
 
 	progress *builds.RouteProgress
 	Planned  master.Operation `json:"planned"`
@@ -48,10 +49,10 @@ type Waiting struct {
 	Operation builds.RouteStep `json:"operation"`
 }
 
-// bench is how far the plies of a join have come that are laid at the bench.
-func (o WorkStep) bench() (route.Bench, bool) {
-	b, there := o.progress.Records.Benches[o.Operation]
-	return b, there
+// bench says whether the plies of a join that are laid at the bench are, if there are such plies.
+func (o WorkStep) bench() (done, there bool) {
+	_, done, there = o.progress.Progress.Bench(o.progress.Index(o.Operation))
+	return done, there
 }
 
 // Work is a build with the operations of its route.
@@ -110,8 +111,11 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 		}
 		if l, there := w.Lines[key]; there {
 			view.Second, view.Fields, view.Signed = l.SecondName, l.Fields, true
+			view.NotGood = l.State == "not good"
 		}
-		view.Run = w.Runs[key].Code
+		if run, there := w.Progress.LastRun(k); there {
+			view.Run = run.Code
+		}
 		v.Operations = append(v.Operations, view)
 	}
 	return v, nil

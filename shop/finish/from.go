@@ -36,7 +36,7 @@ func (o WorkStep) sent() map[string]master.Value {
 }
 
 // joins holds the labels that were scanned at a join against its pre-forms, and writes them
-// down. The plies that close the joint are laid first.
+// down.
 func (s *Room) joins(
 	tx *book.Tx, code string, o WorkStep, labels []string, although string, fields map[string]master.Value,
 ) error {
@@ -64,9 +64,6 @@ func (s *Room) joins(
 	}
 	if r := layup.CheckJoin(forms, scanned); r != nil {
 		return book.Incomplete.At("labels", "%s", r.Message)
-	}
-	if bench, there := o.bench(); there && !bench.Done {
-		return book.First.Errorf("lay the plies that close the joint first")
 	}
 	for _, v := range views {
 		fields[preform+v.Stage] = master.Value{Text: v.Code}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"juxta/core/master"
+	"juxta/core/progress"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -61,10 +62,11 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 			Key: fmt.Sprintf("rework %d", w.Reworked+1), Kind: in.Kind, Name: strings.TrimSpace(in.Name),
 			After: in.After, Note: strings.TrimSpace(in.Note),
 		}
-		if _, faults := w.With([]master.Operation{o}, map[string][]string{o.Key: in.Before}, w.Recorded); len(
-			faults,
-		) > 0 {
-			return WorkView{}, book.Wrong.At(faults[0].Field, "%s", faults[0].Message)
+		core := o.Core()
+		if err := w.May(progress.Event{
+			Kind: progress.Reworked, Added: &core, Before: in.Before, Reason: in.Reason,
+		}); err != nil {
+			return WorkView{}, err
 		}
 		record := builds.Rework{
 			BuildID: b.ID, Operation: o, Before: in.Before, Reason: strings.TrimSpace(in.Reason),

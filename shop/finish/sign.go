@@ -3,10 +3,12 @@ package finish
 import (
 	"context"
 	"maps"
+	"slices"
 	"strings"
 	"time"
 
 	"juxta/core/master"
+	"juxta/core/progress"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -41,12 +43,14 @@ type SignStep struct {
 	SecondPIN string                  `json:"secondPin,omitempty" maxLength:"12"`
 	Labels    []string                `json:"labels,omitempty" doc:"Join: of the pre-forms, as scanned" maxItems:"40"`
 	Although  string                  `json:"although,omitempty" doc:"Join: why a pre-form that is too old is joined all the same; a quality person says it" maxLength:"400"`
+	NotGood   string                  `json:"notGood,omitempty" doc:"Why it is not good: it is held, with whatever was found, and quality disposes of it" maxLength:"400"`
 	Adherends []string                `json:"adherends,omitempty" doc:"Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part" maxItems:"20"`
 }
 
-// step changes one operation of a build: do says what is recorded of it, or refuses.
+// step records something of one operation of a build: an event that its progress lets be ([progress.Progress.May]). do
+// says what is kept of it besides, or refuses.
 func (s *Room) step(
-	ctx context.Context, by book.By, act book.Act, what, code, key string, input any,
+	ctx context.Context, by book.By, act book.Act, what, code string, e progress.Event, input any,
 	do func(tx *book.Tx, o WorkStep) (builds.OperationLine, error),
 ) (WorkView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (WorkView, error) {
@@ -58,25 +62,20 @@ func (s *Room) step(
 		if err != nil {
 			return v, err
 		}
-		var o *WorkStep
-		for k := range v.Operations {
-			if v.Operations[k].Planned.Key == key {
-				o = &v.Operations[k]
-			}
+		k := slices.IndexFunc(v.Operations, func(o WorkStep) bool { return o.Planned.Key == e.Operation })
+		if k < 0 {
+			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, e.Operation)
 		}
-		switch {
-		case o == nil:
-			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, key)
-		case !o.Single && !o.beside(act, what):
-			return v, book.First.Errorf("%s is signed in its own room", o.Label)
-		case b.Room == "finished":
-			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
+		o := v.Operations[k]
+		if err := o.progress.May(e); err != nil {
+			return v, err
 		}
-		line, err := do(tx, *o)
+		line, err := do(tx, o)
 		if err != nil {
 			return v, err
 		}
-		line.BuildID, line.Operation, line.At, line.PersonID = b.ID, key, tx.Now, tx.By.Person.ID
+		line.BuildID, line.Operation, line.At, line.PersonID = b.ID, e.Operation, tx.Now, tx.By.Person.ID
+		line.State, line.Reason = lineStates[e.Kind], strings.TrimSpace(e.Reason)
 		if line.Fields == nil {
 			line.Fields = map[string]master.Value{}
 		}
@@ -84,7 +83,7 @@ func (s *Room) step(
 			return v, err
 		}
 		if err := tx.Log("operation "+line.State, b.Code, line.Reason, map[string]any{
-			"operation": key, "says": o.Label, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
+			"operation": e.Operation, "says": o.Label, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
 		}); err != nil {
 			return v, err
 		}
@@ -92,47 +91,26 @@ func (s *Room) step(
 	})
 }
 
-// beside says whether something may be recorded of an operation beside what its room
-// records: that it is left out or taken in again, that it is held, and that it is taken up again.
-func (o WorkStep) beside(act book.Act, what string) bool {
-	if o.Kind == string(route.Releasing) {
-		return false
-	}
-	running := o.Room == string(route.Cure) && o.State == "in work" // it is stopped at the oven
-	return act == book.LeaveOutStep || what == "take back" && o.State == "left out" ||
-		what == "hold" && !running || what == "start" && o.State == "held"
+// lineStates are what the lines of operations are called that keep events.
+var lineStates = map[progress.Kind]string{
+	progress.Begun: "in work", progress.Signed: "done", progress.NotGood: "not good", progress.Held: "held",
+	progress.TakenBack: "taken back", progress.LeftOut: "left out",
 }
 
 // asks refuses an operation to somebody who does not hold what it asks for. Who holds,
 // refers or leaves it out does not do it, and is not asked.
 func (o WorkStep) asks(tx *book.Tx) error { return o.progress.Asks(tx, o.progress.Index(o.Operation)) }
 
-// turn refuses an operation that is not to be begun or signed now.
-func turn(o WorkStep, states ...string) error {
-	for _, state := range states {
-		if o.State == state {
-			return nil
-		}
-	}
-	switch o.State {
-	case "waiting":
-		return book.First.Errorf("%s %s", o.Label, route.WaitReason(o.Waits))
-	case "held":
-		return book.First.Errorf("%s is held, by %s: %s. Resume it first", o.Label, o.By, o.Reason)
-	case "in work":
-		if o.Since != nil && o.By != "" {
-			return book.Done.Errorf("%s is in work already, since %s by %s", o.Label, book.Clock(*o.Since), o.By)
-		}
-		return book.Done.Errorf("%s is in work already", o.Label) // a run, which no one person is at
-	}
-	return book.Done.Errorf("%s is %s already, by %s", o.Label, o.State, o.By)
-}
-
-// StartStep takes an operation up, for the first time or after it was held.
+// StartStep takes an operation up, for the first time or after it was held. What was found not good is quality's to take
+// up again.
 func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) (WorkView, error) {
-	return s.step(ctx, by, book.FinishPart, "start", code, in.Operation, in,
+	begun := progress.Event{Kind: progress.Begun, Operation: in.Operation}
+	return s.step(ctx, by, book.FinishPart, "start", code, begun, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
-			line := builds.OperationLine{State: "in work", Fields: map[string]master.Value{}}
+			line := builds.OperationLine{Fields: map[string]master.Value{}}
+			if o.NotGood && tx.By.Person.Role != "quality" {
+				return line, book.NotTheirs.Errorf("%s was found not good: a quality person decides how it goes on", o.Label)
+			}
 			if o.Kind == string(route.Outside) && o.State == "ready" {
 				vendor := strings.TrimSpace(in.Vendor)
 				if vendor == "" {
@@ -148,31 +126,31 @@ func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) 
 				}
 				line.Fields[due], line.Fields[sentTo] = master.Value{At: in.Due}, master.Value{Text: vendor}
 			}
-			if err := turn(o, "ready", "held"); err != nil {
-				return line, err
-			}
 			return line, o.asks(tx)
 		})
 }
 
-// SignStepDone signs an operation as done, with everything that it records within its
-// limits.
+// SignStepDone signs an operation as done, with everything that it records within its limits; or as not good, with
+// whatever was found: it is held then, and quality disposes of it.
 func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in SignStep) (WorkView, error) {
 	second, err := s.second(ctx, by, in)
 	if err != nil {
 		return WorkView{}, err
 	}
 	in.SecondPIN = ""
-	return s.step(ctx, by, book.FinishPart, "sign", code, in.Operation, in,
+	signed := progress.Event{Kind: progress.Signed, Operation: in.Operation}
+	if in.NotGood != "" {
+		signed.Kind, signed.Reason = progress.NotGood, in.NotGood
+	}
+	return s.step(ctx, by, book.FinishPart, "sign", code, signed, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
-			if err := turn(o, "ready", "in work"); err != nil {
-				return builds.OperationLine{}, err
-			}
 			if err := o.asks(tx); err != nil {
 				return builds.OperationLine{}, err
 			}
-			if o.Kind == string(route.Outside) && o.State == "ready" {
-				return builds.OperationLine{}, book.First.Errorf("send it out first, and say when it is due back")
+			if signed.Kind == progress.NotGood {
+				fields, err := s.found(tx, o, in)
+				maps.Copy(fields, o.sent())
+				return builds.OperationLine{Fields: fields, SecondID: second}, err
 			}
 			if err := s.cool(tx, code, o.Planned, in.Part); err != nil {
 				return builds.OperationLine{}, err
@@ -194,18 +172,9 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				}
 				return builds.OperationLine{}, rule.At("fields."+v.Key, "%s", v.Message)
 			}
-			fields := map[string]master.Value{}
-			for _, f := range o.Planned.Fields {
-				v, there := in.Fields[f.Key]
-				if !there {
-					continue
-				}
-				if _, keeps := papers[f.Kind]; keeps && v.FileID != 0 {
-					if err := pictured(tx, f, v.FileID); err != nil {
-						return builds.OperationLine{}, err
-					}
-				}
-				fields[f.Key] = v
+			fields, err := s.found(tx, o, in)
+			if err != nil {
+				return builds.OperationLine{}, err
 			}
 			for _, more := range []func() error{
 				func() error { return s.joins(tx, code, o, in.Labels, in.Although, fields) },
@@ -216,8 +185,26 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				}
 			}
 			maps.Copy(fields, o.sent())
-			return builds.OperationLine{State: "done", Fields: fields, SecondID: second}, nil
+			return builds.OperationLine{Fields: fields, SecondID: second}, nil
 		})
+}
+
+// found is what was entered into the fields of an operation; files that are not kept here are refused.
+func (s *Room) found(tx *book.Tx, o WorkStep, in SignStep) (map[string]master.Value, error) {
+	fields := map[string]master.Value{}
+	for _, f := range o.Planned.Fields {
+		v, there := in.Fields[f.Key]
+		if !there {
+			continue
+		}
+		if _, keeps := papers[f.Kind]; keeps && v.FileID != 0 {
+			if err := pictured(tx, f, v.FileID); err != nil {
+				return fields, err
+			}
+		}
+		fields[f.Key] = v
+	}
+	return fields, nil
 }
 
 // papers are the kinds of file that a field keeps, by its kind, and how that is said.
@@ -264,40 +251,26 @@ func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, err
 
 // HoldStep holds an operation, and refers it to quality.
 func (s *Room) HoldStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
-	return s.step(ctx, by, book.FinishPart, "hold", code, in.Operation, in,
-		func(_ *book.Tx, o WorkStep) (builds.OperationLine, error) {
-			if strings.TrimSpace(in.Reason) == "" {
-				return builds.OperationLine{}, book.Needed.At("reason", "say why it is held")
-			}
-			return builds.OperationLine{State: "held", Reason: in.Reason}, turn(o, "ready", "in work")
-		})
+	held := progress.Event{Kind: progress.Held, Operation: in.Operation, Reason: in.Reason}
+	return s.step(ctx, by, book.FinishPart, "hold", code, held, in, func(*book.Tx, WorkStep) (builds.OperationLine, error) {
+		return builds.OperationLine{}, nil
+	})
 }
 
 // TakeBackStep takes the last signature of an operation back: both stay on record. What
 // rests on it has to be signed again.
 func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
-	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
+	back := progress.Event{Kind: progress.TakenBack, Operation: in.Operation, Reason: in.Reason}
+	return s.step(ctx, by, book.FinishPart, "take back", code, back, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
-			switch {
-			case !o.Signed:
-				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Label)
-			case strings.TrimSpace(in.Reason) == "":
-				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")
-			case o.By != tx.By.Person.Name && tx.By.Person.Role != "quality":
+			if o.By != tx.By.Person.Name && tx.By.Person.Role != "quality" {
 				return builds.OperationLine{}, book.NotTheirs.Errorf(
 					"%s was signed by %s: ask them or a quality person",
 					o.Label,
 					o.By,
 				)
 			}
-			if begun := o.progress.Reopens(o.Operation, o.progress.Recorded); o.State == "left out" && len(begun) > 0 {
-				k := o.progress.Index(begun[0])
-				return builds.OperationLine{}, book.NotNow.Errorf(
-					"%s was begun without it: take that back first",
-					o.progress.Label(k),
-				)
-			}
-			return builds.OperationLine{State: "taken back", Reason: in.Reason}, nil
+			return builds.OperationLine{}, nil
 		})
 }
 
@@ -308,15 +281,7 @@ func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in LeaveSt
 		return WorkView{}, err
 	}
 	in.PIN = ""
-	return s.step(ctx, by, book.LeaveOutStep, "leave out", code, in.Operation, in,
-		func(_ *book.Tx, o WorkStep) (builds.OperationLine, error) {
-			if strings.TrimSpace(in.Reason) == "" {
-				return builds.OperationLine{}, book.Needed.At("reason", "say why it is left out")
-			}
-			states := []string{"ready", "waiting", "held"}
-			if o.Single {
-				states = append(states, "in work") // a room that is at it, or a run, is stopped there first
-			}
-			return builds.OperationLine{State: "left out", Reason: in.Reason}, turn(o, states...)
-		})
+	out := progress.Event{Kind: progress.LeftOut, Operation: in.Operation, Reason: in.Reason}
+	return s.step(ctx, by, book.LeaveOutStep, "leave out", code, out, in,
+		func(*book.Tx, WorkStep) (builds.OperationLine, error) { return builds.OperationLine{}, nil })
 }

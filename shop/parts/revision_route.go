@@ -25,35 +25,17 @@ type RoutePly struct {
 	Bench  int // place in the list of the operation that lays it; -1: none
 }
 
-// Index is the place of an operation in the list, -1 if there is none.
-func (r *RevisionRoute) Index(key string) int {
-	for k, o := range r.Operations {
-		if o.Key == key {
-			return k
-		}
-	}
-	return -1
-}
-
 // Label is what an operation is called.
 func (r *RevisionRoute) Label(k int) string { return r.Operations[k].Label(r.Stages) }
 
-// With is the route with operations of one build besides; before names, by an added
-// operation, those that wait for it. What is recorded as begun may not be made to wait.
-func (r *RevisionRoute) With(
-	added []master.Operation, before map[string][]string, marks map[string]route.RecordedStatus,
-) (*RevisionRoute, []route.Fault) {
-	core := make([]route.Operation, len(added))
-	for k, o := range added {
-		core[k] = o.Core()
-	}
-	with, faults := r.Route.With(core, before, marks)
-	if len(faults) > 0 {
-		return nil, faults
+// Along is the route of one build, to which operations of its own were added.
+func (r *RevisionRoute) Along(with *route.Route, added []master.Operation) *RevisionRoute {
+	if len(added) == 0 {
+		return r
 	}
 	out := *r // what is added lays nothing, and stands behind all others
 	out.Route, out.Planned = with, append(slices.Clone(r.Planned), added...)
-	return &out, nil
+	return &out
 }
 
 // routedOf reads the route of a document; nil if it has none, or none that can be walked

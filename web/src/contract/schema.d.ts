@@ -9625,6 +9625,8 @@ export interface components {
             };
             /** @description Join: of the pre-forms, as scanned */
             labels?: string[];
+            /** @description Why it is not good: it is held, with whatever was found, and quality disposes of it */
+            notGood?: string;
             operation: string;
             /**
              * Format: double
@@ -10265,6 +10267,8 @@ export interface components {
             label: string;
             /** @description Join: plies that close the joint are laid at the bench first */
             lays?: boolean;
+            /** @description It was signed as not good, and is held until quality disposes of it */
+            notGood?: boolean;
             /**
              * Format: int64
              * @description In the order of the route
