@@ -73,7 +73,7 @@ type Event struct {
 	Cure   float64    `json:"cure,omitempty" doc:"Run ended, stopped or failed: degree of cure that it left; 0: not judged" minimum:"0" maximum:"1"`
 	Until  *time.Time `json:"until,omitempty" doc:"Run begun: when it will end. Begun: when what went out is due back"`
 
-	Added  *route.Operation `json:"added,omitempty" doc:"Reworked: the operation"`
+	Added  *route.Operation `json:"-"` // reworked: the operation
 	Before []string         `json:"before,omitempty" doc:"Reworked: keys of what waits for it"`
 	Says   string           `json:"says,omitempty" doc:"Released: good, refer or scrap"`
 }

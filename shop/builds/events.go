@@ -1,6 +1,7 @@
 package builds
 
 import (
+	"cmp"
 	"slices"
 	"strconv"
 	"strings"
@@ -31,7 +32,8 @@ var runKinds = map[string]progress.Kind{
 	"finished": progress.RunEnded, "stopped": progress.RunStopped, "failed": progress.RunFailed,
 }
 
-// factsQuery reads row by row what there is some of for every ply of every build: plies of one cut come as one list.
+// factsQuery reads what the tables of the rooms keep. What there is some of for every ply of every build comes as one
+// list a cut or a build, not row by row: there are a hundred of them for every other row.
 const factsQuery = `select c.build_id, 'ply cut' as kind, 1 as rank, min(c.id) as n, c.cut_at as at, c.cut_by as who,
 		'' as operation, string_agg(p.number || ' ' || c.code, ',' order by c.id) as key, 0 as ply, true as met,
 		'' as reason
@@ -45,10 +47,11 @@ const factsQuery = `select c.build_id, 'ply cut' as kind, 1 as rank, min(c.id) a
 		from cut_plies c join plies p on p.id = c.ply_id where c.build_id = any(@ids) and c.void_at is not null
 	union all select k.build_id, 'kit counted', case when void_at is null then 5 else 3 end, k.id, k.counted_at,
 		k.counted_by, k.operation, '', 0, true, '' from kit_counts k where k.build_id = any(@ids)
-	union all select l.build_id, 'ply laid', 6, 2 * l.id, l.at, l.person_id, '', c.code, p.number,
-		m.films <= l.films_off, ''
+	union all select l.build_id, 'ply laid', 6, 0, min(l.at), null, '', string_agg(p.number || ' ' || c.code || ' ' ||
+		(extract(epoch from l.at) * 1000000)::bigint || ' ' || l.person_id || ' ' ||
+		greatest(0, m.films - l.films_off) || ' ' || l.id, ','), 0, true, ''
 		from ply_records l join plies p on p.id = l.ply_id join cut_plies c on c.id = l.cut_ply_id
-		join materials m on m.id = p.material_id where l.build_id = any(@ids)
+		join materials m on m.id = p.material_id where l.build_id = any(@ids) group by l.build_id
 	union all select l.build_id, 'ply taken back', 6, 2 * l.id + 1, l.taken_back_at, l.taken_back_by, '', '', p.number,
 		true, l.reason from ply_records l join plies p on p.id = l.ply_id
 		where l.build_id = any(@ids) and l.taken_back_at is not null
@@ -67,8 +70,7 @@ const factsQuery = `select c.build_id, 'ply cut' as kind, 1 as rank, min(c.id) a
 	union all select build_id, 'released', 14, id, at, person_id, '', disposition, 0, true, reason
 		from releases where build_id = any(@ids)
 	union all select id, 'ended', 15, id, ended_at, ended_by, '', '', 0, true, ended_why
-		from builds where id = any(@ids) and ended_at is not null
-	order by at, rank, n`
+		from builds where id = any(@ids) and ended_at is not null`
 
 // loadEvents reads what was recorded of builds, in as many queries for many as for one. What happened at one and the
 // same moment stays in the order of the work.
@@ -95,6 +97,7 @@ func (s *Room) loadEvents(db *gorm.DB, ids []int64) (recorded, error) {
 		return out, err
 	}
 	defer rows.Close()
+	facts := map[int64][]fact{}
 	for rows.Next() {
 		var build int64
 		var who *int64
@@ -106,14 +109,22 @@ func (s *Room) loadEvents(db *gorm.DB, ids []int64) (recorded, error) {
 			return out, err
 		}
 		e.At, e.Who = e.At.Local(), named(who) // a refusal says when, by the clock of the shop
-		all, err := told(e, key)
+		all, err := told(fact{e, rank, n}, key, names)
 		if err != nil {
 			return out, err
 		}
-		out.events[build] = append(out.events[build], all...)
+		facts[build] = append(facts[build], all...)
 	}
 	if err := rows.Err(); err != nil {
 		return out, err
+	}
+	for build, of := range facts {
+		slices.SortFunc(of, func(a, b fact) int {
+			return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.rank, b.rank), cmp.Compare(a.n, b.n))
+		})
+		for _, f := range of {
+			out.events[build] = append(out.events[build], f.Event)
+		}
 	}
 	if err := out.loadRuns(db, ids, named); err != nil {
 		return out, err
@@ -127,28 +138,39 @@ func (s *Room) loadEvents(db *gorm.DB, ids []int64) (recorded, error) {
 	return out, nil
 }
 
+// fact is an event with what orders it among those of the same moment: the work that its table is of, and its number
+// there.
+type fact struct {
+	progress.Event
+	rank, n int64
+}
+
 // told are the events that a row tells; what key means goes by the kind.
-func told(e progress.Event, key string) ([]progress.Event, error) {
+func told(e fact, key string, names map[int64]string) ([]fact, error) {
 	switch e.Kind {
-	case progress.PlyCut, progress.PlyCounted:
-		var out []progress.Event
+	case progress.PlyCut, progress.PlyCounted, progress.PlyLaid:
+		var out []fact
 		for text := range strings.SplitSeq(key, ",") {
-			number, code, _ := strings.Cut(text, " ")
-			n, err := strconv.Atoi(number)
-			if err != nil {
+			one, words := e, strings.Fields(text)
+			one.Met, one.Label = false, words[1]
+			var err error
+			if one.Ply, err = strconv.Atoi(words[0]); err != nil {
 				return nil, err
 			}
-			one := e
-			one.Ply, one.Label, one.Met = n, code, false
+			if e.Kind == progress.PlyLaid {
+				var v [4]int64 // when, by whom, films missing, number of the record
+				for k := range v {
+					if v[k], err = strconv.ParseInt(words[2+k], 10, 64); err != nil {
+						return nil, err
+					}
+				}
+				one.At, one.Who, one.Films, one.n = time.UnixMicro(v[0]), names[v[1]], int(v[2]), 2*v[3]
+			}
 			out = append(out, one)
 		}
 		return out, nil
 	case progress.PlyVoided:
 		e.Label = key
-	case progress.PlyLaid:
-		if e.Label = key; !e.Met {
-			e.Films = 1 // how many does not matter to where it stands
-		}
 	case progress.DemandMet:
 		e.Point, e.Item, e.Operation = e.Operation, key, ""
 	case progress.BagClosed:
@@ -159,7 +181,7 @@ func told(e progress.Event, key string) ([]progress.Event, error) {
 	if !slices.Contains([]progress.Kind{progress.DebulkEnded, progress.LeakChecked}, e.Kind) {
 		e.Met = false
 	}
-	return []progress.Event{e}, nil
+	return []fact{e}, nil
 }
 
 // loadRuns adds the runs that builds were in. One that is queued has begun for its build.

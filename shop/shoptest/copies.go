@@ -56,10 +56,10 @@ func MoreBuilds(db *gorm.DB, each int) (open int64, err error) {
 			"cut_plies":   key("code", fmt.Sprintf("'C-%d-' || k || '-' || o.id", base)),
 			"ply_records": key("cut_ply_id", fmt.Sprintf("(%d + k) * 1000 + o.cut_ply_id", base)),
 		}
-		for _, table := range []string{"debulks", "marks", "leak_checks", "operation_lines"} {
+		for _, table := range []string{"debulks", "marks", "leak_checks", "operation_lines", "kit_counts"} {
 			copies[table] = key("build_id", at)
 		}
-		for _, table := range []string{"kit_counts", "bags", "run_builds"} {
+		for _, table := range []string{"bags", "run_builds"} {
 			copies[table] = map[string]string{"build_id": at}
 		}
 		if err := Copied(db, "builds", fmt.Sprintf("o.id = %d", id), each, map[string]string{
