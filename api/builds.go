@@ -133,6 +133,16 @@ func (r *routes) kits() {
 	post(
 		r,
 		book.CountKit,
+		"/api/kits/{code}/void",
+		"voidPly",
+		"Void a cut ply that was lost or spoiled: it is cut again",
+		func(ctx context.Context, by book.By, in *with[builds.VoidPly]) (builds.KitView, error) {
+			return r.shop.VoidPly(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.CountKit,
 		"/api/kits/{code}/close",
 		"closeKit",
 		"Sign the count",

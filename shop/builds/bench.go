@@ -117,6 +117,7 @@ func benchPlies(db *gorm.DB, buildID int64) ([]benchPly, error) {
 	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c
 		join plies p on p.id = c.ply_id
 		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ?
+		and c.void_at is null
 		order by c.id`, buildID).
 		Scan(&out).
 		Error

@@ -86,7 +86,7 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 			group by 1) y on y.revision_id = b.revision_id
 		left join (select build_id, count(distinct ply_id) as cut,
 			count(distinct ply_id) filter (where counted_at is not null) as counted
-			from cut_plies where build_id in (select id from b) group by 1) c on c.build_id = b.id
+			from cut_plies where build_id in (select id from b) and void_at is null group by 1) c on c.build_id = b.id
 		left join (select build_id, count(*) as laid from ply_records
 			where build_id in (select id from b) and taken_back_at is null group by 1) l on l.build_id = b.id
 		left join (select distinct build_id from bags where build_id in (select id from b)) g on g.build_id = b.id

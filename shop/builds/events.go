@@ -45,8 +45,8 @@ const factsQuery = `select c.build_id, 'ply cut' as kind, 1 as rank, min(c.id) a
 		group by c.build_id, c.counted_at, c.counted_by
 	union all select c.build_id, 'ply voided', 4, c.id, c.void_at, c.void_by, '', c.code, p.number, true, c.void_why
 		from cut_plies c join plies p on p.id = c.ply_id where c.build_id = any(@ids) and c.void_at is not null
-	union all select k.build_id, 'kit counted', case when void_at is null then 5 else 3 end, k.id, k.counted_at,
-		k.counted_by, k.operation, '', 0, true, '' from kit_counts k where k.build_id = any(@ids)
+	union all select k.build_id, 'kit counted', 3, k.id, k.counted_at, k.counted_by, k.operation, '', 0, true, ''
+		from kit_counts k where k.build_id = any(@ids)
 	union all select l.build_id, 'ply laid', 6, 0, min(l.at), null, '', string_agg(p.number || ' ' || c.code || ' ' ||
 		(extract(epoch from l.at) * 1000000)::bigint || ' ' || l.person_id || ' ' ||
 		greatest(0, m.films - l.films_off) || ' ' || l.id, ','), 0, true, ''

@@ -90,7 +90,7 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	}
 	if err := db.Raw(`select c.code, r.code as roll, n.code as nest, c.cut_at, c.counted_at is not null as counted,
 		c.ply_id
-		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ?
+		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ? and c.void_at is null
 		order by c.id`, b.ID).Scan(&cut).Error; err != nil {
 		return KitView{}, err
 	}
@@ -119,7 +119,8 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	if v.Items, err = s.kitItems(db, b, k); err != nil {
 		return KitView{}, err
 	}
-	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ?`, b.ID, b.progress.key(k)).
+	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ? order by id desc limit 1`, b.ID,
+		b.progress.key(k)).
 		Scan(&v.Container).Error; err != nil {
 		return KitView{}, err
 	}
@@ -138,6 +139,10 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 
 // countedBy is when a kit was counted, and by whom.
 func (s *Room) countedBy(db *gorm.DB, b buildRow, operation string) (*time.Time, string, error) {
+	// One that lost a ply since is to be counted again.
+	if b.progress != nil && operation != "" && !b.progress.Progress.Counted(b.progress.Index(operation)) {
+		return nil, "", nil
+	}
 	var found []struct {
 		At     time.Time
 		Person string
@@ -146,7 +151,7 @@ func (s *Room) countedBy(db *gorm.DB, b buildRow, operation string) (*time.Time,
 		join people p on p.id = b.kit_counted_by
 			where b.id = @b and @op = ''
 		union all select k.counted_at, p.name from kit_counts k join people p on p.id = k.counted_by
-			where k.build_id = @b and k.operation = @op`, map[string]any{"b": b.ID, "op": operation}).
+			where k.build_id = @b and k.operation = @op order by at desc`, map[string]any{"b": b.ID, "op": operation}).
 		Scan(&found).
 		Error
 	if err != nil || len(found) == 0 {
@@ -293,6 +298,9 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 		join parts t on t.id = r.part_id join builds b on b.id = ?
 		where p.id = ?`, c.BuildID, c.PlyID).Scan(&at).Error; err != nil {
 		return c, 0, err
+	}
+	if c.VoidAt != nil {
+		return c, 0, book.NotNow.Errorf("%s, ply %d, was voided: %s. It is cut again", c.Code, at.Number, c.VoidWhy)
 	}
 	if c.BuildID != b.ID {
 		return c, 0, book.NotNow.Errorf(

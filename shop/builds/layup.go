@@ -170,6 +170,7 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 		if !next.Debulk && next.Kind == "" {
 			if err := db.Raw(`select coalesce((select c.code from cut_plies c join plies p on p.id = c.ply_id
 				where c.build_id = ? and p.number = ? and c.counted_at is not null
+				and c.void_at is null
 				order by c.id limit 1), '')`, b.ID, next.Ply).Scan(&v.NextCut).Error; err != nil {
 				return LayupView{}, err
 			}

@@ -56,7 +56,7 @@ func (s *Room) kitOutTimes(db *gorm.DB, rows []buildRow, stages ...string) (map[
 	if err := db.Raw(`select c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life,
 			coalesce(string_agg(p.number::text, ',') filter (where c.build_id = any(@routed)), '') as numbers
 		from cut_plies c join materials m on m.id = c.material_id join plies p on p.id = c.ply_id
-		where c.build_id = any(@ids)
+		where c.build_id = any(@ids) and c.void_at is null
 		group by c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life`,
 		map[string]any{"ids": book.IDs(ids), "routed": routedIDs(rows)}).Scan(&cut).Error; err != nil {
 		return nil, err

@@ -55,6 +55,11 @@ type CutPly struct {
 	Until       *time.Time
 	CountedAt   *time.Time
 	CountedBy   *int64
+	CutBy       *int64 // who reported the cut
+	// Lost or spoiled, and cut again.
+	VoidAt  *time.Time
+	VoidBy  *int64
+	VoidWhy string
 }
 
 // PlyRecord is a signature for one ply laid.

@@ -42,8 +42,9 @@ type SignedLine struct {
 
 // KitCount is the count of a kit of one operation.
 type KitCount struct {
-	BuildID   int64  `gorm:"primaryKey"`
-	Operation string `gorm:"primaryKey"`
+	ID        int64
+	BuildID   int64
+	Operation string
 	CountedAt time.Time
 	CountedBy int64
 	Container string

@@ -184,6 +184,7 @@ func cutPlies(tx *book.Tx, roll stock.Roll, n Nest, pieces []NestPiece) error {
 			RollID:     roll.ID,
 			MaterialID: roll.MaterialID,
 			CutAt:      tx.Now,
+			CutBy:      tx.By.ID(),
 		}
 		c.Spent, c.More, c.Until = stock.CarriedColumns(along)
 		if err := tx.Create(&c).Error; err != nil {

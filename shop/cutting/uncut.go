@@ -57,7 +57,8 @@ func (s *Room) uncut(db *gorm.DB, only []string, where string, args ...any) ([]u
 		Joins("join builds b on b.revision_id = p.revision_id").
 		Joins("join revisions r on r.id = b.revision_id").
 		Joins("join parts t on t.id = r.part_id").
-		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").
+		Where(`b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id
+			and c.void_at is null)`).
 		Where(where, args...)
 	if len(codes) > 0 {
 		query = query.Where("b.code in ?", codes)

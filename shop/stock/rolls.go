@@ -223,7 +223,7 @@ func (s *Room) demands(db *gorm.DB) (map[int64]demand, error) {
 	err := db.Raw(`select distinct m.family, b.code, b.cure_at from builds b
 		join plies p on p.revision_id = b.revision_id join materials m on m.id = p.material_id
 		where b.kit_counted_at is null and b.done_at is null and not exists (select from cut_plies c
-		where c.build_id = b.id and c.ply_id = p.id) order by b.code`).
+		where c.build_id = b.id and c.ply_id = p.id and c.void_at is null) order by b.code`).
 		Scan(&rows).
 		Error
 	if err != nil {

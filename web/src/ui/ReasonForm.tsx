@@ -6,6 +6,7 @@ export function ReasonForm({
   opens,
   why,
   does,
+  lacks = "",
   run,
   children,
 }: {
@@ -14,6 +15,8 @@ export function ReasonForm({
   does: string;
   /** What is asked. */
   why: string;
+  /** What has to be entered besides, as the button says it. */
+  lacks?: string;
   run: { mutate: (reason: string) => void; isPending: boolean; error: unknown };
   children?: ReactNode;
 }) {
@@ -39,7 +42,11 @@ export function ReasonForm({
         {children}
         <Refusal error={run.error} />
         <Row>
-          <Button type="submit" why={reason.trim() === "" ? "Enter the reason." : ""} isDisabled={run.isPending}>
+          <Button
+            type="submit"
+            why={lacks || (reason.trim() === "" ? "Enter the reason." : "")}
+            isDisabled={run.isPending}
+          >
             {does}
           </Button>
           <Button $quiet onPress={() => setAsking(false)}>

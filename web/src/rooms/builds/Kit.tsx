@@ -13,6 +13,7 @@ import { ofOperation, still, useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { angle, clock, moment, plies } from "../../ui/format";
 import { KitItems } from "./KitItems";
+import { VoidPly } from "./VoidPly";
 import {
   Big,
   Button,
@@ -245,6 +246,7 @@ export function Kit() {
               </Row>
             </Offer>
           )}
+          <VoidPly code={code} kit={k} />
         </Stack>
       }
     />

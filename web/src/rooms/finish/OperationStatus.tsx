@@ -3,7 +3,8 @@ import type { Schemas } from "../../contract/types";
 import { moment, waitsFor } from "../../ui/format";
 import { Mark } from "../../ui/parts";
 
-type Stands = Schemas["RouteStep"] & Partial<Pick<Schemas["WorkStep"], "second" | "reason" | "waits" | "again">>;
+type Stands = Schemas["RouteStep"] &
+  Partial<Pick<Schemas["WorkStep"], "second" | "reason" | "waits" | "again" | "notGood">>;
 
 export function OperationStatus({ o }: { o: Stands }) {
   const who = [o.by, o.since && moment(o.since)].filter(Boolean).join(", ");
@@ -25,7 +26,7 @@ export function OperationStatus({ o }: { o: Stands }) {
     case "held":
       return (
         <Mark tone="stop">
-          held, {who}: {o.reason}
+          {o.notGood ? "not good" : "held"}, {who}: {o.reason}
         </Mark>
       );
     case "in work":

@@ -155,7 +155,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         {open && o.planned.second && <SecondPerson of={second} />}
         <Refusal error={sign.error ?? start.error} />
         <Row $gap={12}>
-          {((begins && o.state === "ready") || o.state === "held") && (
+          {((begins && o.state === "ready") || (o.state === "held" && (!o.notGood || person.role === "quality"))) && (
             <Button
               $bench
               $quiet
@@ -197,6 +197,21 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         <Row $gap={12} $top>
           {(open || (!over && !o.single && holds.includes(o.kind) && ["ready", "in work"].includes(o.state))) && (
             <ReasonForm opens="Hold it, refer …" why="What to check" does="Hold it" run={reasoned(hold)} />
+          )}
+          {open && o.kind !== "join" && (
+            <ReasonForm
+              opens="Not good …"
+              why="What is not good"
+              does={o.kind === "inspect" ? "Sign: not good" : "Sign: not good, hold it"}
+              run={{
+                mutate: (notGood: string) =>
+                  sign.mutate({ code, body: { operation, fields: typed.value.fields, notGood } }),
+                isPending: sign.isPending,
+                error: sign.error,
+              }}
+            >
+              <small>What is entered above is recorded as it is. The operation is held until quality decides.</small>
+            </ReasonForm>
           )}
           {begins && o.signed && (
             <ReasonForm opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />

@@ -1,0 +1,145 @@
+package shop_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/shop/book"
+	"juxta/shop/builds"
+	"juxta/shop/finish"
+)
+
+// A ply that was lost after its cut was reported is voided with a reason, cut again and counted again; the lay that had
+// begun goes on where it was. All of it stays in the log.
+func TestALostPlyIsCutAgain(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	brandl, falk := h.as("Tilda Brandl"), h.as("Ines Falk")
+	h.signs(code, "prepare tool")
+	h.kits(code, "kit")
+	bench, err := h.Layup(h.ctx, code, "lay")
+	require.NoError(t, err)
+	first := builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films}
+	_, err = h.Sign(h.ctx, falk, code, first)
+	require.NoError(t, err)
+	kit, err := h.Kit(h.ctx, code, "kit")
+	require.NoError(t, err)
+	lost := kit.Plies[1].Cut[0].Code
+
+	h.at = h.at.Add(time.Minute)
+	_, err = h.VoidPly(h.ctx, brandl, code, builds.VoidPly{CutPly: lost, Reason: " "})
+	refusal(t, err, book.Invalid, "say what happened to the ply")
+	_, err = h.VoidPly(h.ctx, brandl, code, builds.VoidPly{CutPly: first.CutPly, Reason: "torn"})
+	refusal(t, err, book.Refused, "ply 1 is laid: take it back first")
+	kit, err = h.VoidPly(h.ctx, brandl, code, builds.VoidPly{CutPly: lost, Reason: "torn on the table"})
+	require.NoError(t, err)
+	assert.Empty(t, kit.Plies[1].Cut)
+	assert.Nil(t, kit.CountedAt, "it is counted again")
+	assert.Equal(t, []string{"in work", "waiting", "waiting"},
+		[]string{h.stands(code)["cut"], h.stands(code)["kit"], h.stands(code)["lay"]})
+	_, err = h.VoidPly(h.ctx, brandl, code, builds.VoidPly{CutPly: lost, Reason: "again"})
+	refusal(t, err, book.Conflict, "was voided: torn on the table")
+	_, err = h.CountPly(h.ctx, brandl, code, lost)
+	refusal(t, err, book.Conflict, "was voided")
+	_, err = h.CloseKit(h.ctx, brandl, code, "kit", "")
+	refusal(t, err, book.Refused, "ply 2 missing")
+
+	queue, err := h.CutQueue(h.ctx)
+	require.NoError(t, err)
+	again := false
+	for _, d := range queue {
+		for _, b := range d.Builds {
+			again = again || b.Code == code
+		}
+	}
+	assert.True(t, again, "the cut queue offers it")
+	h.at = h.at.Add(time.Minute)
+	roll := h.received("Sable twill 200", "LOT-401", 60).Code
+	h.ready(roll)
+	_, err = h.ConfirmCut(h.ctx, brandl, h.nested(code, roll))
+	require.NoError(t, err)
+	kit, err = h.Kit(h.ctx, code, "kit")
+	require.NoError(t, err)
+	require.Len(t, kit.Plies[1].Cut, 1)
+	_, err = h.CountPly(h.ctx, brandl, code, kit.Plies[1].Cut[0].Code)
+	require.NoError(t, err)
+	h.at = h.at.Add(time.Minute)
+	kit, err = h.CloseKit(h.ctx, brandl, code, "kit", "")
+	require.NoError(t, err)
+	assert.NotNil(t, kit.CountedAt)
+	assert.Equal(t, "in work", h.stands(code)["lay"])
+	h.lays(code, "lay")
+	assert.Equal(t, "done", h.stands(code)["lay"])
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	said := map[string]int{}
+	for _, l := range thread.Log {
+		said[l.What]++
+	}
+	assert.Equal(t, []int{1, 2}, []int{said["ply voided"], said["kit counted"]})
+}
+
+// A build of one pass loses a ply in the same way.
+func TestALostPlyOfOnePassIsCutAgain(t *testing.T) {
+	h := open(t)
+	b := h.build("0002")
+	kit, err := h.Kit(h.ctx, b.Code, "")
+	require.NoError(t, err)
+	brandl := h.as("Tilda Brandl")
+	var laid, open string
+	bench, err := h.Layup(h.ctx, b.Code, "")
+	require.NoError(t, err)
+	for _, p := range kit.Plies {
+		if p.Number <= len(bench.Laid) {
+			laid = p.Cut[0].Code
+		} else if open == "" && len(p.Cut) > 0 {
+			open = p.Cut[0].Code
+		}
+	}
+	require.NotEmpty(t, laid)
+	_, err = h.VoidPly(h.ctx, brandl, b.Code, builds.VoidPly{CutPly: laid, Reason: "torn"})
+	refusal(t, err, book.Refused, "is laid: take it back first")
+	_, err = h.VoidPly(h.ctx, brandl, b.Code, builds.VoidPly{CutPly: open})
+	refusal(t, err, book.Invalid, "say what happened to the ply")
+	require.NotNil(t, kit.CountedAt)
+	kit, err = h.VoidPly(h.ctx, brandl, b.Code, builds.VoidPly{CutPly: open, Reason: "fell on the floor"})
+	require.NoError(t, err)
+	assert.Nil(t, kit.CountedAt)
+	assert.Len(t, kit.Missing, 1)
+	assert.Equal(t, "cut", h.build("0002").Room)
+}
+
+// What is signed as not good is held with what was found; only quality takes it up again, and taking it back leaves it
+// in the record.
+func TestNotGoodIsAHoldThatQualityDisposesOf(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	falk, quist := h.as("Ines Falk"), h.as("Jonas Quist")
+	bad := finish.SignStep{Operation: "prepare tool", NotGood: "a scratch across the datum"}
+	v, err := h.SignStepDone(h.ctx, falk, code, bad)
+	require.NoError(t, err)
+	tool := step(v, "prepare tool")
+	assert.Equal(t, []any{"held", true, "a scratch across the datum", "Ines Falk"},
+		[]any{tool.State, tool.NotGood, tool.Reason, tool.By})
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
+	refusal(t, err, book.Refused, "was found not good: a quality person decides")
+	_, err = h.SignStepDone(h.ctx, quist, code, finish.SignStep{Operation: "prepare tool"})
+	refusal(t, err, book.Refused, "is held, by Ines Falk: a scratch across the datum")
+	_, err = h.TakeBackStep(h.ctx, quist, code, finish.StepReason{Operation: "prepare tool", Reason: "polished out"})
+	require.NoError(t, err)
+	h.signs(code, "prepare tool")
+	assert.Equal(t, "done", h.stands(code)["prepare tool"])
+	_, err = h.SignStepDone(h.ctx, falk, code, bad)
+	refusal(t, err, book.Conflict, "Prepare tool is done already, by Ines Falk")
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	found := false
+	for _, l := range thread.Log {
+		found = found || l.What == "operation not good"
+	}
+	assert.True(t, found, "it stays in the record")
+}
