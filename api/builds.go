@@ -44,6 +44,15 @@ func (r *routes) builds() {
 			return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
 		},
 	)
+	get(
+		r,
+		"/api/parts/{code}/next-serial",
+		"nextSerial",
+		"The serial that a part's next build may have",
+		func(ctx context.Context, in *ByCode) (builds.NextSerial, error) {
+			return r.shop.ProposedSerial(ctx, in.Code)
+		},
+	)
 	type lastBuilds struct {
 		ByCode
 		Operation string `query:"operation" required:"true" maxLength:"48" doc:"Its key"`

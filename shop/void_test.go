@@ -143,3 +143,22 @@ func TestNotGoodIsAHoldThatQualityDisposesOf(t *testing.T) {
 	}
 	assert.True(t, found, "it stays in the record")
 }
+
+// The next serial follows from all builds of the part, those that were ended and those of other revisions too.
+func TestTheNextSerialIsFree(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	part := h.named("SP-25").Part.Code
+	next, err := h.ProposedSerial(h.ctx, part)
+	require.NoError(t, err)
+	assert.Equal(t, "0401", next.Serial)
+	_, err = h.EndBuild(h.ctx, h.as("Jonas Quist"), code, builds.Ending{Reason: "begun by mistake"})
+	require.NoError(t, err)
+	next, err = h.ProposedSerial(h.ctx, part)
+	require.NoError(t, err)
+	assert.Equal(t, "0401", next.Serial, "an ended build keeps its serial")
+	_, err = h.StartBuild(h.ctx, h.as("Marek Orde"), part, builds.NewBuild{Serial: next.Serial, CureAt: h.at.Add(time.Hour)})
+	require.NoError(t, err)
+	_, err = h.ProposedSerial(h.ctx, "P-00000")
+	require.Error(t, err)
+}

@@ -51,6 +51,9 @@ func Kinds() []Kind {
 	}
 }
 
+// Good is the disposition of a part that is released. One that is referred or scrapped is not.
+const Good = "good"
+
 // Event is one thing that was recorded of a build. What a kind does not need is empty.
 type Event struct {
 	Kind Kind      `json:"kind" enum:"ply cut,ply voided,ply counted,ply set aside,kit counted,ply laid,ply taken back,film found,demand met,debulk begun,debulk ended,bag closed,leak check begun,leak checked,run begun,run stopped,run failed,run ended,begun,resumed,signed,not good,held,taken back,left out,reworked,referred,released,ended"`

@@ -329,6 +329,10 @@ func (p *Progress) mark(k int) (route.RecordedStatus, bool) {
 	}
 	room, begun := p.room(k)
 	switch {
+	case o.Kind == route.Releasing && p.Release != nil && p.Release.Says != Good:
+		return route.RecordedStatus{
+			State: route.Held, By: p.Release.Who, At: p.Release.At, Reason: p.Release.Says + ", " + p.Release.Reason,
+		}, true
 	case at.line != nil && (p.alone(k) || signed.State == route.LeftOut || signed.State == route.Held):
 		return signed, true
 	case !begun || p.alone(k):
@@ -393,7 +397,7 @@ func (p *Progress) room(k int) (route.State, bool) {
 	case route.Closing:
 		return far(at.bag != nil, at.bag != nil && at.tight)
 	case route.Releasing:
-		return far(false, p.Release != nil)
+		return far(false, p.Release != nil && p.Release.Says == Good)
 	}
 	return route.InWork, false
 }

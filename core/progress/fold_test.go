@@ -120,6 +120,12 @@ func TestABuildGoesItsWay(t *testing.T) {
 	assert.Len(t, p.Runs, 1, "it keeps its place")
 	p = history(t, plan, append(cured, "begin out", "sign out", "sign look", "dispose good")...)
 	assert.Equal(t, route.Done, p.state("release"))
+	refer := event("dispose refer", 60)
+	refer.Reason = "too heavy"
+	p, err := history(t, plan, append(cured, "begin out", "sign out", "sign look")...).With(refer)
+	require.NoError(t, err)
+	assert.Equal(t, route.Held, p.state("release"), "a part that was referred is not released")
+	assert.Equal(t, "refer, too heavy", p.Recorded["release"].Reason)
 	moment, there := p.LastRecorded(p.index("cure"))
 	assert.True(t, there)
 	assert.Equal(t, "Ines Falk", moment.By, "done is never by nobody")

@@ -94,17 +94,17 @@ export function BuiltTo({ v }: { v: Revision }) {
   );
 }
 
-/** It waits for the builds that there are, for the next serial follows from them. */
+/** It waits for the next serial, which follows from the builds that there are. */
 export function StartBuild({ v, close }: { v: Revision; close: () => void }) {
-  const builds = useBuilds(v.part.code, v.letter);
-  if (!builds.data) return <Loading error={builds.error} />;
-  return <StartForm code={v.part.code} builds={builds.data} close={close} />;
+  const { code } = v.part;
+  const next = api.useQuery("get", "/api/parts/{code}/next-serial", { params: { path: { code } } }, { gcTime: 0 });
+  if (!next.data) return <Loading error={next.error} />;
+  return <StartForm code={code} next={next.data.serial} close={close} />;
 }
 
-function StartForm({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
+function StartForm({ code, next, close }: { code: string; next: string; close: () => void }) {
   const navigate = useNavigate();
   const start = useChange("/api/parts/{code}/builds", (b) => void navigate(`/thread/${b.code}`));
-  const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");
   const [serial, setSerial] = useState(next);
   const tomorrow = new Date(Date.now() + 30 * 3600e3);
   tomorrow.setMinutes(0, 0, 0);
