@@ -177,7 +177,7 @@ func TestBadInputNamesTheField(t *testing.T) {
 		assert.NotContains(t, wrong.Error(), "\n", "one line")
 	}
 	_, err := Find("tarot")
-	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, press, recipe, tube")
+	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, press, progress, recipe, tube")
 }
 
 // The whole ledger from the command line: a bag opened, a line taken back, a
