@@ -10,6 +10,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/finish"
 )
 
@@ -161,4 +162,22 @@ func TestTheNextSerialIsFree(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.ProposedSerial(h.ctx, "P-00000")
 	require.Error(t, err)
+}
+
+// A roll is not refused to everybody because some build that uses its material cures late: what is cut is held against
+// its own build.
+func TestARollIsHeldAgainstTheBuildThatItIsCutFor(t *testing.T) {
+	h := open(t)
+	h.uncut = true
+	near := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	late, err := h.StartBuild(h.ctx, h.as("Marek Orde"), h.named("SP-25").Part.Code, builds.NewBuild{
+		Serial: "0402", CureAt: h.at.Add(40 * 24 * time.Hour),
+	})
+	require.NoError(t, err)
+	roll := h.received("Sable twill 200", "LOT-402", 60).Code
+	h.ready(roll)
+	_, err = h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{late.Code}, Steps: 5})
+	refusal(t, err, book.Refused, "must not be cut for SP-25 · 0402: the plan would pass the end of its out-life")
+	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(near, roll))
+	require.NoError(t, err)
 }

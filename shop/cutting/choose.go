@@ -117,7 +117,8 @@ func (s *Room) cutDemands(db *gorm.DB, only []string, where string, args ...any)
 		}
 		d.share(widest)
 		for _, b := range d.Builds {
-			if b.Misfit == "" && b.Waits == "" && b.CureAt.After(until) {
+			// The nearest: a roll that lasts for one is not passed over because of another.
+			if b.Misfit == "" && b.Waits == "" && (until.IsZero() || b.CureAt.Before(until)) {
 				until = b.CureAt
 			}
 		}

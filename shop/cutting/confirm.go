@@ -265,11 +265,28 @@ func (s *Room) current(tx *book.Tx, roll stock.Roll, n Nest) error {
 	if err := s.MayCut(tx, roll); err != nil {
 		return err
 	}
+	if err := s.lasts(tx, roll, n); err != nil {
+		return err
+	}
 	jobs, err := cutJobs(tx.DB, n.ID)
 	if err != nil {
 		return err
 	}
 	return stillFits(roll, n, jobs)
+}
+
+// lasts refuses a roll whose life ends before the last cure of the builds that a nest is cut for.
+func (s *Room) lasts(tx *book.Tx, roll stock.Roll, n Nest) error {
+	var latest struct {
+		Build  string
+		CureAt time.Time
+	}
+	if err := tx.Raw(`select t.number || ' · ' || b.serial as build, b.cure_at from nest_pieces np
+		join builds b on b.id = np.build_id join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
+		where np.nest_id = ? order by b.cure_at desc limit 1`, n.ID).Scan(&latest).Error; err != nil {
+		return err
+	}
+	return s.Lasts(tx.DB, roll, latest.Build, latest.CureAt)
 }
 
 // beganInTime holds the moment at which somebody began to cut against a roll that has run out since. It refuses as

@@ -121,7 +121,13 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	if err := db.Take(&m, roll.MaterialID).Error; err != nil {
 		return NestView{}, err
 	}
-	views, err := s.RollViews(db, []stock.Roll{roll})
+	// Its roll by the last cure of what this nest is cut for.
+	var until time.Time
+	if err := db.Raw(`select coalesce(max(b.cure_at), now()) from nest_pieces np join builds b on b.id = np.build_id
+		where np.nest_id = ?`, n.ID).Scan(&until).Error; err != nil {
+		return NestView{}, err
+	}
+	view, err := s.RollViewUntil(db, roll, until)
 	if err != nil {
 		return NestView{}, err
 	}
@@ -147,15 +153,15 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		Message:     n.Message,
 		CutAt:       n.CutAt,
 		Placed:      []PieceView{},
-		RollOutTime: views[0].OutTime,
-		RollRanOut:  views[0].OutTime.Core().RanOut(s.Now(), s.Now()),
+		RollOutTime: view.OutTime,
+		RollRanOut:  view.OutTime.Core().RanOut(s.Now(), s.Now()),
 		Woven:       m.Kind == "woven",
 		Thickness:   m.Thickness,
 		Films:       m.Films,
 		Left:        []string{},
 		Wide:        []WidePly{},
 		Spoiled:     append([]geom.Ring{}, sheet.Spoiled...),
-		Batch:       views[0].Batch,
+		Batch:       view.Batch,
 	}
 	if v.Flaws == nil {
 		v.Flaws = []nest.Flaw{}

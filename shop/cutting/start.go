@@ -48,6 +48,12 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		if err := s.inTurn(tx.DB, open); err != nil {
 			return NestLine{}, err
 		}
+		latest := slices.MaxFunc(open, func(a, b uncutPly) int { return a.CureAt.Compare(b.CureAt) })
+		for _, roll := range rolls {
+			if err := s.Lasts(tx.DB, roll, latest.Part+" · "+latest.Serial, latest.CureAt); err != nil {
+				return NestLine{}, err
+			}
+		}
 		problem := calc.NestIn{
 			Problem: nest.Problem{
 				Gap: usually(in.Gap, 0.002), Leave: in.Leave, Together: in.Kits == "together",

@@ -207,7 +207,8 @@ func (s *Room) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
 }
 
 // demand is what is waiting to be cut from a material: the builds, and until
-// when the plan keeps their plies warm.
+// when the plan keeps the plies of the nearest of them warm. A roll that lasts for one is not
+// refused because of another: what is cut is held against its own build ([Room.Lasts]).
 type demand struct {
 	builds []string
 	until  time.Time
@@ -233,7 +234,7 @@ func (s *Room) demands(db *gorm.DB) (map[int64]demand, error) {
 	for _, r := range rows {
 		d := out[r.Family]
 		d.builds = append(d.builds, r.Code)
-		if r.CureAt.After(d.until) {
+		if d.until.IsZero() || r.CureAt.Before(d.until) {
 			d.until = r.CureAt
 		}
 		out[r.Family] = d
@@ -244,6 +245,33 @@ func (s *Room) demands(db *gorm.DB) (map[int64]demand, error) {
 // RollViews draws up rolls in one query each for materials, batches, freezers
 // and demand.
 func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
+	return s.rollViews(db, rolls, nil)
+}
+
+// RollViewUntil draws a roll up by the time until which its plies are kept warm.
+func (s *Room) RollViewUntil(db *gorm.DB, r Roll, until time.Time) (RollView, error) {
+	views, err := s.rollViews(db, []Roll{r}, &until)
+	if err != nil {
+		return RollView{}, err
+	}
+	return views[0], nil
+}
+
+// Lasts refuses a roll for a build whose cure comes after the end of its life. What stands against the roll for
+// whatever build is not told again.
+func (s *Room) Lasts(db *gorm.DB, r Roll, build string, until time.Time) error {
+	now, err := s.RollViewUntil(db, r, s.Now())
+	if err != nil || now.Refusal != "" {
+		return err
+	}
+	v, err := s.RollViewUntil(db, r, until)
+	if err == nil && v.Refusal != "" {
+		err = book.Life.At("builds", "%s must not be cut for %s: %s", r.Code, build, v.Refusal)
+	}
+	return err
+}
+
+func (s *Room) rollViews(db *gorm.DB, rolls []Roll, until *time.Time) ([]RollView, error) {
 	now := s.Now()
 	materialIDs, batchIDs, parents := make([]int64, len(rolls)), make([]int64, len(rolls)), []int64{}
 	for i, r := range rolls {
@@ -277,6 +305,9 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		m, b := materials[r.MaterialID], batches[r.BatchID]
 		d := demands[m.Family]
 		planned := time.Duration(0)
+		if until != nil {
+			d.until = *until
+		}
 		if !d.until.IsZero() {
 			planned = d.until.Sub(now)
 		}
