@@ -44,7 +44,17 @@ func define[In, Out any](name, about string, example In, run func(context.Contex
 
 // All lists the computations in order of name.
 func All() []Calculation {
-	return []Calculation{cureCalc, drapeCalc, laminateCalc, nestCalc, outTimeCalc, pressCalc, progressCalc, recipeCalc, tubeCalc}
+	return []Calculation{
+		cureCalc,
+		drapeCalc,
+		laminateCalc,
+		nestCalc,
+		outTimeCalc,
+		pressCalc,
+		progressCalc,
+		recipeCalc,
+		tubeCalc,
+	}
 }
 
 // Find gives the computation of a name.

@@ -46,7 +46,12 @@ func TestAPlyTakenBackLeavesOtherBenchesAlone(t *testing.T) {
 			h.debulks(code, "lay u")
 			continue
 		}
-		_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films})
+		_, err = h.Sign(
+			h.ctx,
+			falk,
+			code,
+			builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films},
+		)
 		require.NoError(t, err)
 	}
 	assert.Equal(t, "done", h.stands(code)["lay u"])
@@ -69,18 +74,34 @@ func TestWhatIsLeftOutAheadBlocksNothingBefore(t *testing.T) {
 	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
 	h.signs(code, "prepare tool")
 	h.kits(code, "kit")
-	_, err := h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "trim", Reason: "net edge", PIN: pin})
+	_, err := h.LeaveOut(
+		h.ctx,
+		h.as("Jonas Quist"),
+		code,
+		finish.LeaveStepOut{Operation: "trim", Reason: "net edge", PIN: pin},
+	)
 	require.NoError(t, err)
 	v, err := h.Layup(h.ctx, code, "lay")
 	require.NoError(t, err)
-	_, err = h.Sign(h.ctx, h.as("Ines Falk"), code, builds.SignPly{Ply: 1, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films})
+	_, err = h.Sign(
+		h.ctx,
+		h.as("Ines Falk"),
+		code,
+		builds.SignPly{Ply: 1, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films},
+	)
 	assert.NoError(t, err)
 	if err == nil {
 		h.lays(code, "lay")
 	}
 	_, err = h.CloseBag(h.ctx, h.as("Ines Falk"), code, "close", "no bleed")
 	assert.NoError(t, err)
-	_, err = h.CheckLeak(h.ctx, h.as("Ines Falk"), code, "close", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err = h.CheckLeak(
+		h.ctx,
+		h.as("Ines Falk"),
+		code,
+		"close",
+		builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300},
+	)
 	assert.NoError(t, err)
 }
 
@@ -89,7 +110,12 @@ func TestWhatWasLeftOutIsTakenInAgain(t *testing.T) {
 	h := open(t)
 	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
 	h.signs(code, "prepare tool")
-	_, err := h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "kit", Reason: "slip", PIN: pin})
+	_, err := h.LeaveOut(
+		h.ctx,
+		h.as("Jonas Quist"),
+		code,
+		finish.LeaveStepOut{Operation: "kit", Reason: "slip", PIN: pin},
+	)
 	require.NoError(t, err)
 	_, err = h.TakeBackStep(h.ctx, h.as("Jonas Quist"), code, finish.StepReason{Operation: "kit", Reason: "wrong one"})
 	require.NoError(t, err)
@@ -163,9 +189,21 @@ func TestALeakCheckAfterTheSignatureIsToBeSigned(t *testing.T) {
 	h.signs(code, "close")
 	assert.Equal(t, "done", h.stands(code)["close"])
 	h.at = h.at.Add(time.Hour)
-	_, err := h.CheckLeak(h.ctx, h.as("Ines Falk"), code, "close", builds.NewLeakCheck{Start: 90e3, End: 50e3, Seconds: 300})
+	_, err := h.CheckLeak(
+		h.ctx,
+		h.as("Ines Falk"),
+		code,
+		"close",
+		builds.NewLeakCheck{Start: 90e3, End: 50e3, Seconds: 300},
+	)
 	require.NoError(t, err)
-	_, err = h.CheckLeak(h.ctx, h.as("Ines Falk"), code, "close", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err = h.CheckLeak(
+		h.ctx,
+		h.as("Ines Falk"),
+		code,
+		"close",
+		builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "in work", h.stands(code)["close"], "recorded after the signature: to be signed anew")
 }

@@ -158,7 +158,12 @@ func TestTheNextSerialIsFree(t *testing.T) {
 	next, err = h.ProposedSerial(h.ctx, part)
 	require.NoError(t, err)
 	assert.Equal(t, "0401", next.Serial, "an ended build keeps its serial")
-	_, err = h.StartBuild(h.ctx, h.as("Marek Orde"), part, builds.NewBuild{Serial: next.Serial, CureAt: h.at.Add(time.Hour)})
+	_, err = h.StartBuild(
+		h.ctx,
+		h.as("Marek Orde"),
+		part,
+		builds.NewBuild{Serial: next.Serial, CureAt: h.at.Add(time.Hour)},
+	)
 	require.NoError(t, err)
 	_, err = h.ProposedSerial(h.ctx, "P-00000")
 	require.Error(t, err)
@@ -176,7 +181,11 @@ func TestARollIsHeldAgainstTheBuildThatItIsCutFor(t *testing.T) {
 	require.NoError(t, err)
 	roll := h.received("Sable twill 200", "LOT-402", 60).Code
 	h.ready(roll)
-	_, err = h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{late.Code}, Steps: 5})
+	_, err = h.StartNest(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		cutting.NewNest{Roll: roll, Builds: []string{late.Code}, Steps: 5},
+	)
 	refusal(t, err, book.Refused, "must not be cut for SP-25 · 0402: the plan would pass the end of its out-life")
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(near, roll))
 	require.NoError(t, err)

@@ -85,8 +85,8 @@ type ply struct {
 	by      string
 }
 
-// Fold reads the events of a build in their order, and keeps them: they must not be changed afterwards. It fails on what cannot be told of this plan: a rework that its
-// route cannot hold.
+// Fold reads the events of a build in their order, and keeps them: they must not be changed afterwards. It
+// fails on what cannot be told of this plan: a rework that its route cannot hold.
 func Fold(plan Plan, events []Event) (*Progress, error) {
 	p := &Progress{
 		Plan: plan, base: plan.Route,

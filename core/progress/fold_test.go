@@ -61,7 +61,13 @@ func history(t testing.TB, plan Plan, words ...string) *Progress {
 }
 
 func event(words string, n int) Event {
-	e := Event{At: day0.Add(time.Duration(n) * time.Minute), Who: "Ines Falk", Reason: "so it is", Met: true, Vacuum: true}
+	e := Event{
+		At:     day0.Add(time.Duration(n) * time.Minute),
+		Who:    "Ines Falk",
+		Reason: "so it is",
+		Met:    true,
+		Vacuum: true,
+	}
 	word, of, _ := strings.Cut(words, " ")
 	e.Kind = map[string]Kind{
 		"cut": PlyCut, "void": PlyVoided, "count": PlyCounted, "aside": PlySetAside, "kit": KitCounted, "lay": PlyLaid,
@@ -98,7 +104,15 @@ var laid = []string{
 	"cut 1", "cut 2", "count 1", "count 2", "kit kit", "sign tool", "lay 1", "press 1", "pressed 1", "met b", "lay 2",
 }
 
-var cured = append(append([]string{}, laid...), "sign core", "close close", "check close", "tight close", "run cure", "ran cure")
+var cured = append(
+	append([]string{}, laid...),
+	"sign core",
+	"close close",
+	"check close",
+	"tight close",
+	"run cure",
+	"ran cure",
+)
 
 func TestABuildGoesItsWay(t *testing.T) {
 	plan := strip(t, nil)
@@ -314,7 +328,10 @@ func BenchmarkFold(b *testing.B) {
 		for k := range 25 {
 			plan.Plies = append(plan.Plies, s)
 			for _, kind := range []Kind{PlyCut, PlyCounted, PlyLaid} {
-				events = append(events, Event{Kind: kind, At: day0, Ply: first + k + 1, Label: fmt.Sprint("C-", first+k)})
+				events = append(
+					events,
+					Event{Kind: kind, At: day0, Ply: first + k + 1, Label: fmt.Sprint("C-", first+k)},
+				)
 			}
 		}
 		steps := layup.Steps(25, layup.Policy{Every: 4})

@@ -195,7 +195,11 @@ func (p *Progress) mayKit(e Event, k int) *Refusal {
 	case p.Statuses[k].State == route.Done:
 		return Over.because("this kit is already counted and closed")
 	case e.Kind == PlyCounted && counted:
-		return Over.because("%s, ply %d, is already counted: one label lies twice, or was scanned twice", e.Label, e.Ply)
+		return Over.because(
+			"%s, ply %d, is already counted: one label lies twice, or was scanned twice",
+			e.Label,
+			e.Ply,
+		)
 	case e.Kind == PlySetAside && !counted:
 		return NotNow.because("%s is not counted into this kit", e.Label)
 	}

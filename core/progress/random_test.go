@@ -77,7 +77,9 @@ func somePlan(t *rapid.T) Plan {
 func someEvent(t *rapid.T, p *Progress, n int) Event {
 	e := Event{
 		Kind: rapid.SampledFrom(slices.DeleteFunc(Kinds(), func(k Kind) bool { return k == Ended })).Draw(t, "kind"),
-		At:   day0.Add(time.Duration(n) * time.Minute), Who: rapid.SampledFrom([]string{"Ines", "Tilda"}).Draw(t, "who"),
+		At: day0.Add(
+			time.Duration(n) * time.Minute,
+		), Who: rapid.SampledFrom([]string{"Ines", "Tilda"}).Draw(t, "who"),
 		Reason: rapid.SampledFrom([]string{"so it is", "so it is", "so it is", ""}).Draw(t, "reason"),
 		Met:    rapid.Bool().Draw(t, "met"), Vacuum: rapid.Bool().Draw(t, "vacuum"),
 		Films: rapid.IntRange(0, 1).Draw(t, "films"), Cure: 0.5, Says: "good",
@@ -101,7 +103,10 @@ func someEvent(t *rapid.T, p *Progress, n int) Event {
 	}
 	if e.Kind == Reworked {
 		e.Added = &route.Operation{
-			Key: fmt.Sprint("rework ", n), Kind: rapid.SampledFrom(route.Kinds()).Draw(t, "rework"), After: []string{e.Operation},
+			Key: fmt.Sprint(
+				"rework ",
+				n,
+			), Kind: rapid.SampledFrom(route.Kinds()).Draw(t, "rework"), After: []string{e.Operation},
 		}
 		e.Before = []string{rapid.SampledFrom(p.Route.Operations).Draw(t, "before").Key}
 	}
@@ -134,7 +139,13 @@ func someHistory(t *rapid.T, see func(before, after *Progress, e Event, not *Ref
 
 // forward is the next event of a person who wants the build done, if there is one but the release.
 func forward(p *Progress, n int) (Event, bool) {
-	e := Event{At: day0.Add(time.Duration(n) * time.Minute), Who: "Jonas", Reason: "on", Met: true, Run: fmt.Sprint("H-", n)}
+	e := Event{
+		At:     day0.Add(time.Duration(n) * time.Minute),
+		Who:    "Jonas",
+		Reason: "on",
+		Met:    true,
+		Run:    fmt.Sprint("H-", n),
+	}
 	for _, k := range p.Route.Order() {
 		o := p.Route.Operations[k]
 		switch e.Operation = o.Key; p.Statuses[k].State {
@@ -248,7 +259,18 @@ func TestTheFoldSaysWhatASlowReaderSays(t *testing.T) {
 // What may be recorded keeps the rules: nothing is begun before what it waits for, nothing that was done is undone but
 // by what says so, and what was cured stays cured.
 func TestWhatMayBeRecordedKeepsTheRules(t *testing.T) {
-	undo := []Kind{PlyVoided, PlyTakenBack, TakenBack, LeakBegun, LeakChecked, Reworked, KitCounted, Signed, Held, NotGood}
+	undo := []Kind{
+		PlyVoided,
+		PlyTakenBack,
+		TakenBack,
+		LeakBegun,
+		LeakChecked,
+		Reworked,
+		KitCounted,
+		Signed,
+		Held,
+		NotGood,
+	}
 	rapid.Check(t, func(t *rapid.T) {
 		someHistory(t, func(before, after *Progress, e Event, not *Refusal) {
 			if not != nil {
@@ -260,7 +282,20 @@ func TestWhatMayBeRecordedKeepsTheRules(t *testing.T) {
 				was, is := before.Statuses[k].State, after.Statuses[k].State
 				if was == route.Waiting && (is == route.InWork || is == route.Done) {
 					assert.True(t, before.Statuses[k].Again || slices.Contains(
-						[]Kind{PlyCut, KitCounted, Signed, LeakChecked, RunEnded, LeftOut, DebulkEnded, DemandMet, PlyLaid, BagClosed}, e.Kind),
+						[]Kind{
+							PlyCut,
+							KitCounted,
+							Signed,
+							LeakChecked,
+							RunEnded,
+							LeftOut,
+							DebulkEnded,
+							DemandMet,
+							PlyLaid,
+							BagClosed,
+						},
+						e.Kind,
+					),
 						"%s: %s to %s by %s", before.Route.Called(k), was, is, e.Kind)
 					_, again := before.Recorded[before.Route.Operations[k].Key]
 					assert.True(t, again, "it was recorded before: what it rests on is whole again")

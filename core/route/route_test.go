@@ -356,8 +356,8 @@ func BenchmarkTimes60(b *testing.B) {
 	}
 }
 
-// What is in work takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, a cure that runs
-// is not over because it runs, and ends when its run will, where that is known.
+// What is in work takes as long as is left of it: a lay of 8 h that began a minute ago has 7 h 59 left, a cure that
+// runs is not over because it runs, and ends when its run will, where that is known.
 func TestWhatIsInWorkHasTimeLeft(t *testing.T) {
 	stages := []Stage{{Key: "a", Name: "A"}}
 	r, faults := New([]Operation{

@@ -202,7 +202,8 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 					stack,
 				)
 			case b.progress != nil:
-				if err := b.progress.May(progress.Event{Kind: progress.BagClosed, Operation: v.At.Operation}); err != nil {
+				closed := progress.Event{Kind: progress.BagClosed, Operation: v.At.Operation}
+				if err := b.progress.May(closed); err != nil {
 					return err
 				}
 			case b.Room != "bag":

@@ -90,7 +90,8 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	}
 	if err := db.Raw(`select c.code, r.code as roll, n.code as nest, c.cut_at, c.counted_at is not null as counted,
 		c.ply_id
-		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ? and c.void_at is null
+		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id
+		where c.build_id = ? and c.void_at is null
 		order by c.id`, b.ID).Scan(&cut).Error; err != nil {
 		return KitView{}, err
 	}
@@ -119,8 +120,8 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	if v.Items, err = s.kitItems(db, b, k); err != nil {
 		return KitView{}, err
 	}
-	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ? order by id desc limit 1`, b.ID,
-		b.progress.key(k)).
+	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ?
+		order by id desc limit 1`, b.ID, b.progress.key(k)).
 		Scan(&v.Container).Error; err != nil {
 		return KitView{}, err
 	}

@@ -83,7 +83,8 @@ func (s *Room) step(
 			return v, err
 		}
 		if err := tx.Log("operation "+line.State, b.Code, line.Reason, map[string]any{
-			"operation": e.Operation, "says": o.Label, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
+			"operation": e.Operation, "says": o.Label, "fields": line.Fields, "role": tx.Role(),
+			"second": line.SecondID,
 		}); err != nil {
 			return v, err
 		}
@@ -101,15 +102,18 @@ var lineStates = map[progress.Kind]string{
 // refers or leaves it out does not do it, and is not asked.
 func (o WorkStep) asks(tx *book.Tx) error { return o.progress.Asks(tx, o.progress.Index(o.Operation)) }
 
-// StartStep takes an operation up, for the first time or after it was held. What was found not good is quality's to take
-// up again.
+// StartStep takes an operation up, for the first time or after it was held. What was found not good is quality's to
+// take up again.
 func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) (WorkView, error) {
 	begun := progress.Event{Kind: progress.Begun, Operation: in.Operation}
 	return s.step(ctx, by, book.FinishPart, "start", code, begun, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			line := builds.OperationLine{Fields: map[string]master.Value{}}
 			if o.NotGood && tx.By.Person.Role != "quality" {
-				return line, book.NotTheirs.Errorf("%s was found not good: a quality person decides how it goes on", o.Label)
+				return line, book.NotTheirs.Errorf(
+					"%s was found not good: a quality person decides how it goes on",
+					o.Label,
+				)
 			}
 			if o.Kind == string(route.Outside) && o.State == "ready" {
 				vendor := strings.TrimSpace(in.Vendor)
@@ -252,9 +256,18 @@ func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, err
 // HoldStep holds an operation, and refers it to quality.
 func (s *Room) HoldStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
 	held := progress.Event{Kind: progress.Held, Operation: in.Operation, Reason: in.Reason}
-	return s.step(ctx, by, book.FinishPart, "hold", code, held, in, func(*book.Tx, WorkStep) (builds.OperationLine, error) {
-		return builds.OperationLine{}, nil
-	})
+	return s.step(
+		ctx,
+		by,
+		book.FinishPart,
+		"hold",
+		code,
+		held,
+		in,
+		func(*book.Tx, WorkStep) (builds.OperationLine, error) {
+			return builds.OperationLine{}, nil
+		},
+	)
 }
 
 // TakeBackStep takes the last signature of an operation back: both stay on record. What
