@@ -190,3 +190,32 @@ func TestARollIsHeldAgainstTheBuildThatItIsCutFor(t *testing.T) {
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(near, roll))
 	require.NoError(t, err)
 }
+
+// What is kept of builds beside their events is what the events say; who changes it is found.
+func TestWhatIsKeptOfBuildsFitsTheirEvents(t *testing.T) {
+	h := open(t)
+	h.sets = func(o *master.Operation) {
+		if o.Key == "lay" {
+			o.Debulks = &master.Debulks{First: true, Seconds: 600, Vacuum: 80e3}
+		}
+	}
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	falk := h.as("Ines Falk")
+	h.signs(code, "prepare tool")
+	h.kits(code, "kit")
+	v, err := h.Layup(h.ctx, code, "lay")
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: v.NextCut, FilmsOff: v.Plies[0].Films})
+	require.NoError(t, err)
+	h.debulks(code, "lay")
+	n, err := h.VerifyBuilds(h.ctx)
+	require.NoError(t, err)
+	assert.Positive(t, n)
+	_, err = h.TakeBack(h.ctx, falk, code, 1, "a fold")
+	require.NoError(t, err)
+	_, err = h.VerifyBuilds(h.ctx)
+	require.NoError(t, err, "a ply that came off took its debulk with it, in both")
+	require.NoError(t, h.DB.Gorm.Exec(`update builds set done_at = now() where code = ?`, code).Error)
+	_, err = h.VerifyBuilds(h.ctx)
+	assert.ErrorContains(t, err, "build "+code+": that it is over is kept otherwise than its events say")
+}

@@ -207,8 +207,8 @@ func shopAt(ctx context.Context, url string) (*shop.Shop, error) {
 	return newShop(db, "", "", "", 0)
 }
 
-// verify checks the chain of the log against ends of it, and the clocks of the
-// rolls.
+// verify checks the chain of the log against ends of it, the clocks of the rolls, and what is
+// kept of builds beside their events.
 func verify(ctx context.Context, at addresses, heads []book.Head, out io.Writer) error {
 	s, err := shopAt(ctx, at.app)
 	if err != nil {
@@ -226,12 +226,11 @@ func verify(ctx context.Context, at addresses, heads []book.Head, out io.Writer)
 	if err != nil {
 		return err
 	}
-	_, err = fmt.Fprintf(
-		out,
-		"%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its ledger\n",
-		n,
-		len(heads),
-		rolls,
-	)
+	builds, err := s.VerifyBuilds(ctx)
+	if err != nil {
+		return err
+	}
+	_, err = fmt.Fprintf(out, "%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its "+
+		"ledger; %d builds on routes stand as their events say\n", n, len(heads), rolls, builds)
 	return err
 }
