@@ -62,6 +62,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const second = useSecond(o.planned.second ?? false);
   const start = useChange("/api/finish/{code}/start");
   const sign = useChange("/api/finish/{code}/sign", typed.done);
+  const bad = useChange("/api/finish/{code}/sign", typed.done);
   const hold = useChange("/api/finish/{code}/hold");
   const back = useChange("/api/finish/{code}/take-back");
   const out = useChange("/api/finish/{code}/leave-out");
@@ -205,9 +206,9 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
               does={o.kind === "inspect" ? "Sign: not good" : "Sign: not good, hold it"}
               run={{
                 mutate: (notGood: string) =>
-                  sign.mutate({ code, body: { operation, fields: typed.value.fields, notGood } }),
-                isPending: sign.isPending,
-                error: sign.error,
+                  bad.mutate({ code, body: { operation, fields: typed.value.fields, notGood } }),
+                isPending: bad.isPending,
+                error: bad.error,
               }}
             >
               <small>What is entered above is recorded as it is. The operation is held until quality decides.</small>
