@@ -133,7 +133,7 @@ func Role(url string) (string, error) {
 // kept are the tables whose rows are written once: nobody who works with them, the
 // application included, may change or remove one.
 var kept = []string{"entries", "freezer_events", "tool_events", "leak_checks", "releases", "samples", "operation_lines",
-	"kit_counts", "leak_starts", "handovers", "reworks", "surfaces", "cut_misses", "equipment", "resin_versions"}
+	"kit_counts", "handovers", "reworks", "surfaces", "cut_misses", "equipment", "resin_versions"}
 
 // Grant lets a role work with the tables, and with those of logs and ledgers only
 // by reading and adding. It is asked by the owner of the tables, after every

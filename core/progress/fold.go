@@ -434,9 +434,6 @@ func (p *Progress) Bench(k int) (begun, done, there bool) {
 // LastRecorded is when something was recorded last of an operation, and by whom, if anything was.
 func (p *Progress) LastRecorded(k int) (Moment, bool) { return p.at[k].last, p.at[k].recorded }
 
-// Line is what was recorded last of an operation that is signed for itself, if it was not taken back.
-func (p *Progress) Line(k int) *Event { return p.at[k].line }
-
 // LastRun is the last run of an operation, if it had one.
 func (p *Progress) LastRun(k int) (Run, bool) {
 	if at := p.at[k].run; at >= 0 {

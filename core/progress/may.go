@@ -105,9 +105,14 @@ func (p *Progress) noPly(e Event) *Refusal {
 	if p.StageOf(e.Ply) == "" {
 		return Unknown.because("there is no ply %d", e.Ply)
 	}
-	return NotNow.because("ply %d is not %s by this route", e.Ply,
-		map[Kind]string{PlyCut: "cut", PlyVoided: "cut", PlyCounted: "counted", PlySetAside: "counted"}[e.Kind]+
-			map[bool]string{true: "laid"}[slices.Contains([]Kind{PlyLaid, PlyTakenBack, FilmFound}, e.Kind)])
+	does := "laid"
+	switch e.Kind {
+	case PlyCut, PlyVoided:
+		does = "cut"
+	case PlyCounted, PlySetAside:
+		does = "counted"
+	}
+	return NotNow.because("ply %d is not %s by this route", e.Ply, does)
 }
 
 // Turn refuses an operation that is not to be gone on with: it is neither ready nor in work.

@@ -63,8 +63,6 @@ const factsQuery = `select c.build_id, 'ply cut' as kind, 1 as rank, min(c.id) a
 		from debulks where build_id = any(@ids) and ended_at is not null
 	union all select build_id, 'bag closed', 9, 0, closed_at, closed_by, operation, '', 0, needs_check, ''
 		from bags where build_id = any(@ids)
-	union all select build_id, 'leak check begun', 10, id, at, person_id, operation, '', 0, true, ''
-		from leak_starts where build_id = any(@ids)
 	union all select build_id, 'leak checked', 11, id, at, person_id, operation, '', 0, pass, says
 		from leak_checks where build_id = any(@ids)
 	union all select build_id, 'released', 14, id, at, person_id, '', disposition, 0, true, reason
